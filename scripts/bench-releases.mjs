@@ -69,7 +69,7 @@ export async function benchReleases({ row, ms, only = '' }) {
     };
     const job = async (name, bytes) => {
       const id = await makeJob(db, name);
-      await bringIn(db, blobs, id, name, Readable.from([bytes]));
+      await bringIn(db, blobs, { jobId: id, name, source: Readable.from([bytes]) });
       for (;;) {
         const view = await jobView(db, id, 'none');
         if (view.designs.every((d) => d.state === 'failed')) throw new Error(view.designs[0].failure.message);

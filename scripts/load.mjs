@@ -130,7 +130,7 @@ try {
   while (!(await fetch(`${base}/api/health`).then((r) => r.ok, () => false))) await pause(200); // prettier-ignore
 
   const job = await makeJob(db, 'Large job');
-  const design = await bringIn(db, new Blobs(folder), job, 'boxes.obj', Readable.from([box]));
+  const design = await bringIn(db, new Blobs(folder), { jobId: job, name: 'boxes.obj', source: Readable.from([box]) });
   let part;
   while (!(part = await db.selectFrom('parts').select('id').where('job_id', '=', job).executeTakeFirst())) await pause(100);
   await fill(pool, { job, design, part: part.id }, wish);

@@ -15,7 +15,7 @@ function outline(corners: [number, number, number?][]): Contour {
 const quarter = Math.tan(Math.PI / 8);
 
 /** A rectangle with rounded corners. */
-function plate(x: number, y: number, w: number, h: number, r: number): Contour {
+function plate([x, y]: P2, [w, h]: P2, r: number): Contour {
   return outline([
     [x + r, y],
     [x + w - r, y, quarter],
@@ -58,7 +58,7 @@ function dxf(name: string, layers: WrittenLayer[], version: DxfVersion, stripUni
 
 /** Two sides of the line winder: one drawing, cut twice. */
 function winderSides(): DemoFile {
-  const one = [plate(0, 0, 180, 110, 28), slot(90, 55, 74, 14), hole(24, 55, 6), hole(156, 55, 6), hole(90, 18, 8), hole(90, 92, 8)];
+  const one = [plate([0, 0], [180, 110], 28), slot(90, 55, 74, 14), hole(24, 55, 6), hole(156, 55, 6), hole(90, 18, 8), hole(90, 92, 8)];
   return dxf(
     'winder-sides.dxf',
     [
@@ -72,7 +72,7 @@ function winderSides(): DemoFile {
 /** The base plate as somebody's program left it: loose lines and arcs, a gap, a line drawn twice, no unit. */
 function basePlate(): DemoFile {
   const loose = (c: Contour): Contour[] => c.segments.map((s) => contourOf([s], false));
-  const pieces = loose(plate(0, 0, 260, 170, 12));
+  const pieces = loose(plate([0, 0], [260, 170], 12));
   const first = pieces[0].segments[0] as { a: P2; b: P2 };
   first.b = [first.b[0] - 0.06, first.b[1]];
   const second = pieces[4].segments[0] as { a: P2; b: P2 };
@@ -84,7 +84,7 @@ function basePlate(): DemoFile {
     rim.map((a, i): Segment => ({ kind: 'line', a, b: rim[(i + 1) % rim.length] })),
     true,
   );
-  const pocket = { ...plate(60, 20, 140, 22, 4), depth: 3 };
+  const pocket = { ...plate([60, 20], [140, 22], 4), depth: 3 };
   return dxf(
     'base-plate.dxf',
     [layer('0', '#000000', [...pieces, again, splintered]), layer('drill', '#0000ff', holes), layer('pocket 3 mm', '#00ff00', [pocket])],

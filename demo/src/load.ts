@@ -56,7 +56,7 @@ async function load(): Promise<void> {
   const makeWith = async (name: string, files: DemoFile[], written: string[]) => {
     if (await db.selectFrom('jobs').select('id').where('name', '=', name).executeTakeFirst()) return;
     const jobId = await makeJob(db, name);
-    for (const file of files) await bringIn(db, blobs, jobId, file.name, Readable.from([Buffer.from(file.bytes)]));
+    for (const file of files) await bringIn(db, blobs, { jobId, name: file.name, source: Readable.from([Buffer.from(file.bytes)]) });
     const job = await settled(async () => {
       const view = await jobView(db, jobId);
       return view.designs.every((d) => d.state === 'read' || d.state === 'failed') ? view : null;
@@ -290,7 +290,7 @@ async function releaseSpares(db: Database, blobs: Blobs): Promise<void> {
   const jobId = await makeJob(db, sparesName);
   const bring = async (revision: 'A' | 'B', replaces: string | null) => {
     const file = await demoSpares(revision);
-    const id = await bringIn(db, blobs, jobId, file.name, Readable.from([Buffer.from(file.bytes)]), null, null, { replaces });
+    const id = await bringIn(db, blobs, { jobId, name: file.name, source: Readable.from([Buffer.from(file.bytes)]), replaces });
     await settled(async () => ((await jobView(db, jobId)).designs.every((d) => d.state === 'read' || d.state === 'failed') ? true : null));
     return id;
   };

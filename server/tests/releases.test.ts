@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { sql } from 'kysely';
@@ -19,13 +19,14 @@ import { changePart, changeSeveral, stepHistory } from '../src/parts/change.ts';
 import { givePartsList, takePartsList } from '../src/parts/properties.ts';
 import { makeVariant } from '../src/parts/variants.ts';
 import { bringIn } from '../src/designs/designs.ts';
+import { askForOperation, keepOperation } from '../src/operations/operations.ts';
 import { Readable } from 'node:stream';
 import { jobView, makeJob } from '../src/jobs/jobs.ts';
 import { changeReceiver, receiversOf, storedReceivers } from '../src/stores/receivers.ts';
 import { winderHandle } from '../../demo/src/tubes.ts';
 import { inboxOf } from '../src/releases/inbox.ts';
 import { beginRelease, cancelRelease, checkWish, previewRelease, retryRelease, type Wish } from '../src/releases/releases.ts';
-import { releaseDocument, releaseView, releaseZip, type ReleaseView } from '../src/releases/report.ts';
+import { releaseDocument, releaseView, releaseZip, worstOf, type ReleaseView } from '../src/releases/report.ts';
 import { allRead, makeWorld, manyBoxes, type World } from './world.ts';
 // @ts-expect-error a plain script
 import { startCluster } from '../../scripts/cluster.mjs';
@@ -208,6 +209,35 @@ describe('runs', () => {
     await expect(retryRelease(world.db, id)).rejects.toThrow('Nothing of this release failed');
   });
 
+  test('cancelled after its file went to the folder, before that was entered: the file is taken out again', async () => {
+    const id = await beginRelease(world.db, world.blobs, await boxes(world, 20), both({}, { folder: true }));
+    const inFolder = (name: string) => existsSync(join(folder, view.folder!, name));
+    let view = await world.untilReleased(id, (r) => r.counts.made >= 2);
+    let name: string | null = null;
+    while (name === null && view.state === 'running') {
+      name = await world.db.transaction().execute(async (trx) => {
+        // While its row is held here, the worker can put a file where it belongs but can't enter it.
+        const row = await trx.selectFrom('release_files').select(['id', 'name']).where('release_id', '=', id).where('state', '=', 'making').forUpdate().executeTakeFirst(); // prettier-ignore
+        if (!row) return null;
+        await until(() => inFolder(row.name));
+        await trx.updateTable('release_files').set({ state: 'cancelled' }).where('id', '=', row.id).execute();
+        return row.name;
+      });
+      view = await releaseView(world.db, id);
+    }
+    expect(name).not.toBe(null);
+    await until(() => !inFolder(name!));
+    const ended = await world.untilReleased(id);
+    expect(ended.counts).toMatchObject({ rows: 40, made: 39, cancelled: 1 });
+    const { manifest } = await releaseDocument(world.db, id);
+    expect(manifest.files.map((f) => f.file)).not.toContain(name);
+    for (const { file } of manifest.files) expect(inFolder(file)).toBe(true);
+    // Tried again, it is there.
+    await retryRelease(world.db, id);
+    await world.untilReleased(id);
+    expect(inFolder(name!)).toBe(true);
+  });
+
   test('a worker says that it lives under the name by which its tasks are held: a long one is not given to another', async () => {
     const id = await beginRelease(world.db, world.blobs, await boxes(world, 20), both());
     let held: string[] = [];
@@ -230,7 +260,7 @@ describe('runs', () => {
     // Box 2 grows, Box 4 goes, a Box 5 comes.
     const five = manyBoxes(5, [1]).toString();
     const source = five.slice(0, five.indexOf('o Box 4')) + five.slice(five.indexOf('o Box 4')).replace(/^o Box 4\n(v [^\n]*\n){8}(f [^\n]*\n){6}/, '').replace(/^f .*$/gm, (f) => f.replace(/\d+/g, (n) => String(Number(n) - 8))); // prettier-ignore
-    await bringIn(world.db, world.blobs, jobId, 'boxes-B.obj', Readable.from([Buffer.from(source)]), null, null, { replaces: design.id });
+    await bringIn(world.db, world.blobs, { jobId, name: 'boxes-B.obj', source: Readable.from([Buffer.from(source)]), replaces: design.id });
     const job = await world.until(jobId, allRead);
     const state = (name: string) => job.parts.find((p) => p.name === name)?.change;
     expect(state('Box 1')).toEqual({ state: 'same', what: [] });
@@ -250,6 +280,49 @@ describe('runs', () => {
     const back = await jobView(world.db, jobId);
     expect(back.parts.map((p) => [p.name, p.leftOut, p.designName])).toEqual([1, 2, 3, 4].map((n) => [`Box ${n}`, false, 'boxes.obj']));
     expect(back.parts[1].summary.volume).toBeCloseTo(198.66, 6);
+  });
+
+  test('a part joined with one of another design is told as older when that design comes anew, or has it no more', async () => {
+    const jobId = await boxes(world, 2);
+    const bring = async (name: string, bytes: Buffer, replaces: string | null = null) => {
+      await bringIn(world.db, world.blobs, { jobId, name, source: Readable.from([bytes]), replaces });
+      return world.until(jobId, allRead);
+    };
+    const { parts, designs } = await bring('lid.obj', manyBoxes(1));
+    const [[one, two], lid] = [parts.filter((p) => p.designName === 'boxes.obj'), parts.find((p) => p.designName === 'lid.obj')!];
+    // What is made stands among the parts of the first one's design: the lid's.
+    const joined = async (ids: string[]) => {
+      const operation = await askForOperation(world.db, jobId, { kind: 'join', parts: ids });
+      await world.until(jobId, (job) => job.operations.some((o) => o.id === operation && o.state === 'ready'));
+      return (await keepOperation(world.db, operation)).made[0];
+    };
+    const pair = await joined([lid.id, two.id]);
+    const trio = await joined([pair, one.id]);
+    const stateOf = async (id: string) => (await jobView(world.db, jobId)).parts.find((p) => p.id === id)!.change?.state;
+    expect([await stateOf(pair), await stateOf(trio)]).toEqual([undefined, undefined]);
+    const first = designs.find((d) => d.fileName === 'boxes.obj')!.id;
+    // Nothing is another: nothing is older.
+    await bring('boxes-B.obj', Buffer.concat([manyBoxes(2), Buffer.from('# B')]), first);
+    expect([await stateOf(pair), await stateOf(trio)]).toEqual([undefined, undefined]);
+    // Box 1 grows: what it went into is older, the pair of the other two is not.
+    const second = (await jobView(world.db, jobId)).designs.find((d) => d.fileName === 'boxes-B.obj')!.id;
+    await bring('boxes-C.obj', manyBoxes(2, [0]), second);
+    expect([await stateOf(pair), await stateOf(trio)]).toEqual([undefined, 'old']);
+    await stepHistory(world.db, jobId, 'undo');
+    expect(await stateOf(trio)).toBe(undefined);
+    // Box 2 is gone: the pair is older, and so is what the pair went into.
+    await bring('boxes-D.obj', manyBoxes(1), second);
+    expect([await stateOf(pair), await stateOf(trio)]).toEqual(['old', 'old']);
+  });
+
+  test('what is said first of a file is what made its verdict: a claim, else a finding with its remedy', () => {
+    const claim = { quantity: 'Volume', unit: 'mm3', designed: 10, received: 10.5, difference: 0.5, tolerance: 1, verdict: 'look' as const };
+    const finding = (severity: 'look' | 'stop') => ({ code: 'thin', severity, count: 1, message: `A wall to ${severity} at.`, remedy: 'Thicken it.' });
+    const of = (verdict: 'clear' | 'look' | 'stop', claims: (typeof claim)[], findings: ReturnType<typeof finding>[]) => worstOf({ verdict, claims, findings });
+    expect(of('clear', [], [])).toEqual({ finding: '', remedy: '' });
+    expect(of('look', [claim], [finding('look')])).toEqual({ finding: 'Volume: designed 10, received 10.5 mm3', remedy: '' });
+    // A claim that only asks for a look does not hide what stops.
+    expect(of('stop', [claim], [finding('look'), finding('stop')])).toEqual({ finding: 'A wall to stop at.', remedy: 'Thicken it.' });
   });
 
   test('evidence computed again from the zip alone agrees; another reader finds every file whole; two zips are equal', async () => {
@@ -320,7 +393,7 @@ describe('runs', () => {
     const inboxes = await world.inboxes(inboxPort);
     const jobId = await makeJob(world.db, 'Tubes');
     const handle = await winderHandle();
-    await bringIn(world.db, world.blobs, jobId, handle.name, Readable.from([Buffer.from(handle.bytes)]));
+    await bringIn(world.db, world.blobs, { jobId, name: handle.name, source: Readable.from([Buffer.from(handle.bytes)]) });
     await world.until(jobId, (j) => j.parts.length === 1);
     const run = async () => {
       const wish = checkWish(

@@ -63,7 +63,8 @@ export async function makeWorld(base = process.env.DATABASE_URL, env: Record<str
       );
     },
     job: () => makeJob(db, 'Test job'),
-    bring: (jobId: string, file: string, bytes: Uint8Array = dataFile(file)) => bringIn(db, blobs, jobId, file, Readable.from([Buffer.from(bytes)])),
+    bring: (jobId: string, file: string, bytes: Uint8Array = dataFile(file)) =>
+      bringIn(db, blobs, { jobId, name: file, source: Readable.from([Buffer.from(bytes)]) }),
     async until(jobId: string, done: (job: JobView) => boolean, seconds = 60): Promise<JobView> {
       return vi.waitFor(
         async () => {

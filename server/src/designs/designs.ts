@@ -17,38 +17,47 @@ export function shownName(name: string): string {
   return plain;
 }
 
+/** A file on its way into a job. */
+export interface Incoming {
+  jobId: string;
+  name: string;
+  source: Readable;
+  /** How many bytes its sender says it has; unknown without it. */
+  announced?: number | null;
+  /** How it is to be read, where its reader asks. */
+  choices?: ReadChoices | null;
+  /** The design whose next revision it is. */
+  replaces?: string | null;
+  variant?: string;
+}
+
+/** @throws Unusable when a design is not in the job, or has a next revision already */
+async function mayReplace(db: Database, jobId: string, replaces: string): Promise<void> {
+  const old = await db.selectFrom('designs').select('state').where('id', '=', replaces).where('job_id', '=', jobId).executeTakeFirst();
+  if (old?.state !== 'read') throw new Unusable('no-such-design', 'The design that this is to replace is not in the job.', 'Reload the page and choose again.');
+  const waiting = await db
+    .selectFrom('designs')
+    .select('file_name')
+    .where('replaces', '=', replaces)
+    .where('state', 'in', ['queued', 'reading'])
+    .executeTakeFirst();
+  const parts = await db.selectFrom('parts').select('change').where('design_id', '=', replaces).where('removed', '=', false).execute();
+  if (waiting || (parts.length > 0 && parts.every((p) => p.change?.state === 'gone')))
+    throw new Unusable('replaced-already', 'That design has a next revision already.', 'Choose that one as the one to replace.');
+}
+
 /**
  * Takes a file into a job: bytes to the store, then a row and a task in one transaction. When the bytes break off
  * nothing is left behind.
+ * @throws Unusable when it has no name, there is no such job, it can't replace what it is to replace, or it is too large
  */
-export async function bringIn(
-  db: Database,
-  blobs: Blobs,
-  jobId: string,
-  name: string,
-  source: Readable,
-  announced: number | null = null,
-  choices: ReadChoices | null = null,
-  as: { replaces?: string | null; variant?: string } = {},
-): Promise<string> {
-  const fileName = shownName(name);
+export async function bringIn(db: Database, blobs: Blobs, file: Incoming): Promise<string> {
+  const { jobId, choices, replaces } = file;
+  const fileName = shownName(file.name);
   const job = await db.selectFrom('jobs').select('id').where('id', '=', jobId).executeTakeFirst();
   if (!job) throw new Unusable('no-such-job', 'There is no such job.', 'Go back to the list of jobs.');
-  if (as.replaces) {
-    const old = await db.selectFrom('designs').select('state').where('id', '=', as.replaces).where('job_id', '=', jobId).executeTakeFirst();
-    if (old?.state !== 'read')
-      throw new Unusable('no-such-design', 'The design that this is to replace is not in the job.', 'Reload the page and choose again.');
-    const waiting = await db
-      .selectFrom('designs')
-      .select('file_name')
-      .where('replaces', '=', as.replaces)
-      .where('state', 'in', ['queued', 'reading'])
-      .executeTakeFirst();
-    const parts = await db.selectFrom('parts').select('change').where('design_id', '=', as.replaces).where('removed', '=', false).execute();
-    if (waiting || (parts.length > 0 && parts.every((p) => p.change?.state === 'gone')))
-      throw new Unusable('replaced-already', 'That design has a next revision already.', 'Choose that one as the one to replace.');
-  }
-  const { sha256, bytes } = await blobs.take(source, mostBytes, announced);
+  if (replaces) await mayReplace(db, jobId, replaces);
+  const { sha256, bytes } = await blobs.take(file.source, mostBytes, file.announced ?? null);
   return db.transaction().execute(async (trx) => {
     const { id } = await trx
       .insertInto('designs')
@@ -58,9 +67,9 @@ export async function bringIn(
         bytes,
         sha256,
         state: 'queued',
-        choices: choices && JSON.stringify(choices),
-        replaces: as.replaces ?? null,
-        variant: (as.variant ?? '').trim().slice(0, 60),
+        choices: choices ? JSON.stringify(choices) : null,
+        replaces: replaces ?? null,
+        variant: (file.variant ?? '').trim().slice(0, 60),
       })
       .returning('id')
       .executeTakeFirstOrThrow();

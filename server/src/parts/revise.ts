@@ -1,4 +1,4 @@
-import type { Selectable } from 'kysely';
+import { sql, type Selectable } from 'kysely';
 import { identityRows } from 'tall-kite/geometry/rows';
 import { changesOf, pairedParts } from 'tall-kite/release/manifest';
 import { printOf } from 'tall-kite/release/plan';
@@ -38,6 +38,21 @@ export function partValues(part: ReadResult['parts'][number], receivers: readonl
 
 const shapeOf = (row: Row) => ({ summary: row.summary, findings: row.findings, geometry_sha256: row.geometry_sha256, view_sha256: row.view_sha256 });
 
+/** Parts of the revision before that one body of its source became. */
+interface Group {
+  name: string;
+  variant: string;
+  shape: string;
+  rows: Row[];
+  origin: PartOrigin;
+}
+
+/** A part of the next revision. */
+interface Fresh {
+  part: ReadResult['parts'][number];
+  origin: PartOrigin;
+}
+
 /**
  * Puts the next revision of a source in the place of the last: parts are matched by name and shape and keep their recipes, properties and
  * variants; what changed, is new or is gone is told at each. One change that undo takes back.
@@ -57,25 +72,14 @@ export async function revise(
     .forUpdate()
     .execute();
   const receivers = await receiversOf(trx);
-  // Copies and variants of one body of the source go together.
-  const groups = new Map<string, { name: string; variant: string; shape: string; rows: Row[]; origin: PartOrigin }>();
-  const made: Row[] = [];
-  for (const row of rows) {
-    if (!row.origin) {
-      made.push(row);
-      continue;
-    }
-    const key = `${row.origin.body} ${row.origin.name}`;
-    const known = groups.get(key);
-    if (known) known.rows.push(row);
-    else groups.set(key, { name: row.origin.name, variant: '', shape: row.origin.shape, rows: [row], origin: row.origin });
-  }
+  const { groups, made } = grouped(rows);
   const fresh = read.map((part, i) => ({ name: part.summary.name, variant: '', shape: part.geometry, part, origin: originOf(part, design.file_name, i + 1) }));
   const deltas: PartDelta[] = [];
   let position = 0;
   let changed = false;
-  for (const [old, now] of pairedParts([...groups.values()], fresh)) {
+  for (const [old, now] of pairedParts(groups, fresh)) {
     if (!now) {
+      changed = true;
       for (const row of old!.rows) {
         deltas.push({ part: row.id, before: { left_out: row.left_out, change: row.change }, after: { left_out: true, change: { state: 'gone', what: [] } } });
       }
@@ -98,30 +102,82 @@ export async function revise(
       deltas.push({ part: id, before: { removed: true }, after: { removed: false } });
       continue;
     }
-    const what = changesOf(old.origin, now.origin);
-    for (const row of old.rows) {
-      const before: PartFields = { source: { design_id: row.design_id, position: row.position, origin: row.origin }, change: row.change };
-      const after: PartFields = { source: { design_id: design.id, position: position++, origin: now.origin }, change: { state: what.length > 0 ? 'changed' : 'same', what } }; // prettier-ignore
-      if (old.shape !== now.shape) {
-        changed = true;
-        const again = row.summary.made ?? [];
-        after.change = { state: 'changed', what: [...what, ...(again.length > 0 ? [`to be done again: ${again.join(', ')}`] : [])] };
-        before.shape = shapeOf(row);
-        after.shape = { summary: now.part.summary, findings: now.part.findings, geometry_sha256: now.part.geometry, view_sha256: now.part.view };
-        const recipe = recipeAfter(row, now.part, receivers);
-        if (recipe !== row.recipe) [before.recipe, after.recipe] = [row.recipe, recipe];
-      }
-      // A quantity that nobody changed here follows the source.
-      if (old.origin.quantity !== now.origin.quantity && row.quantity === old.origin.quantity) [before.quantity, after.quantity] = [row.quantity, now.origin.quantity]; // prettier-ignore
-      deltas.push({ part: row.id, before, after });
-    }
+    if (old.shape !== now.shape) changed = true;
+    for (const row of old.rows) deltas.push(nextOf(row, old, now, { design: design.id, position: position++, receivers }));
   }
+  // Made here from some of its parts: whether what changed is in it is not known.
+  const older = { state: 'old' as const, what: ['made from the revision before'] };
   for (const row of made) {
     const before: PartFields = { source: { design_id: row.design_id, position: row.position, origin: null }, change: row.change };
-    const change = changed ? { state: 'old' as const, what: ['made from the revision before'] } : row.change;
-    deltas.push({ part: row.id, before, after: { source: { design_id: design.id, position: position++, origin: null }, change } });
+    deltas.push({
+      part: row.id,
+      before,
+      after: { source: { design_id: design.id, position: position++, origin: null }, change: changed ? older : row.change },
+    });
   }
+  // What was joined with parts of other designs may stand among theirs.
+  const afresh = new Set(deltas.filter((d) => d.after.change?.state === 'changed' || d.after.change?.state === 'gone').map((d) => d.part));
+  for (const row of await madeOf(trx, design.job_id, afresh))
+    if (row.design_id !== replaces) deltas.push({ part: row.id, before: { change: row.change }, after: { change: older } });
   await recordChange(trx, design.job_id, `next revision: ${design.file_name}`.slice(0, 80), deltas);
+}
+
+/** Copies and variants of one body of the source go together; what people made of several has no body of its own. */
+function grouped(rows: readonly Row[]): { groups: Group[]; made: Row[] } {
+  const groups = new Map<string, Group>();
+  const made: Row[] = [];
+  for (const row of rows) {
+    if (!row.origin) {
+      made.push(row);
+      continue;
+    }
+    const key = `${row.origin.body} ${row.origin.name}`;
+    const known = groups.get(key);
+    if (known) known.rows.push(row);
+    else groups.set(key, { name: row.origin.name, variant: '', shape: row.origin.shape, rows: [row], origin: row.origin });
+  }
+  return { groups: [...groups.values()], made };
+}
+
+/** Parts of a job that were made from some of these parts, or from what was made of them, as the job's history tells. */
+async function madeOf(trx: Database, jobId: string, sources: ReadonlySet<string>): Promise<Row[]> {
+  const kept = await trx
+    .selectFrom('changes')
+    .select('parts')
+    .where('job_id', '=', jobId)
+    .where('undone', '=', false)
+    .where(sql<boolean>`parts @> '[{"after": {"removed": false}}]'`)
+    .orderBy('id')
+    .execute();
+  const from = new Set(sources);
+  const made: string[] = [];
+  for (const { parts } of kept) {
+    // Parts that only a revision left out are not what the new ones were made from.
+    if (!parts.some((p) => from.has(p.part) && p.after.left_out === true && !p.after.change)) continue;
+    const fresh = parts.filter((p) => p.after.removed === false && !from.has(p.part)).map((p) => p.part);
+    made.push(...fresh);
+    for (const part of fresh) from.add(part);
+  }
+  if (made.length === 0) return [];
+  return trx.selectFrom('parts').selectAll().where('id', 'in', made).where('removed', '=', false).forUpdate().execute();
+}
+
+/** What becomes of one part when its body's next revision comes. */
+function nextOf(row: Row, old: Group, now: Fresh, to: { design: string; position: number; receivers: readonly Receiver[] }): PartDelta {
+  const what = changesOf(old.origin, now.origin);
+  const before: PartFields = { source: { design_id: row.design_id, position: row.position, origin: row.origin }, change: row.change };
+  const after: PartFields = { source: { design_id: to.design, position: to.position, origin: now.origin }, change: { state: what.length > 0 ? 'changed' : 'same', what } }; // prettier-ignore
+  if (old.shape !== now.part.geometry) {
+    const again = row.summary.made ?? [];
+    after.change = { state: 'changed', what: [...what, ...(again.length > 0 ? [`to be done again: ${again.join(', ')}`] : [])] };
+    before.shape = shapeOf(row);
+    after.shape = { summary: now.part.summary, findings: now.part.findings, geometry_sha256: now.part.geometry, view_sha256: now.part.view };
+    const recipe = recipeAfter(row, now.part, to.receivers);
+    if (recipe !== row.recipe) [before.recipe, after.recipe] = [row.recipe, recipe];
+  }
+  // A quantity that nobody changed here follows the source.
+  if (old.origin.quantity !== now.origin.quantity && row.quantity === old.origin.quantity) [before.quantity, after.quantity] = [row.quantity, now.origin.quantity]; // prettier-ignore
+  return { part: row.id, before, after };
 }
 
 /** The recipe that a part keeps with its next shape: meanings of single contours go by number, and the numbers are others now. */

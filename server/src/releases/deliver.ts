@@ -1,16 +1,14 @@
 import type { JobHelpers } from 'graphile-worker';
 import { sql, type Selectable } from 'kysely';
-import type { Database } from '../database/connect.ts';
 import { tablesInZip } from 'tall-kite/bender/files';
 import { sheetsInZip } from 'tall-kite/cutlist/run';
 import { announceRelease } from '../live/announce.ts';
 import { patient } from '../queue/again.ts';
-import type { Settings } from '../settings/settings.ts';
+import type { Means } from './means.ts';
 import type { ReleaseFilesTable } from './tables.ts';
-import type { Blobs } from '../storage/blobs.ts';
 
 /** Sends a released file to its receiver's inbox. The key lets the inbox take a delivery that is sent twice once. */
-export async function deliver(db: Database, blobs: Blobs, settings: Settings, id: string, helpers: JobHelpers): Promise<void> {
+export async function deliver({ db, blobs, settings }: Means, id: string, helpers: JobHelpers): Promise<void> {
   const row = await db.selectFrom('release_files').selectAll().where('id', '=', id).executeTakeFirst();
   if (!row || row.delivery !== 'waiting' || !row.sha256) return;
   const say = (delivery: 'accepted' | 'refused' | 'failed', said: string) =>

@@ -9,6 +9,7 @@ import { manifestText, reportCsv } from 'tall-kite/release/manifest';
 import type { Database } from '../database/connect.ts';
 import type { Settings } from '../settings/settings.ts';
 import type { Blobs } from '../storage/blobs.ts';
+import type { Means } from './means.ts';
 import { releaseDocument } from './report.ts';
 
 /** A release's own folder below the one that the server watches over: given when it began, so that revisions and jobs never mix. */
@@ -39,12 +40,15 @@ async function copy(blobs: Blobs, sha256: string, path: string): Promise<void> {
   }
 }
 
-export async function putInFolder(db: Database, blobs: Blobs, settings: Settings, releaseId: string, name: string, sha256: string): Promise<void> {
-  await copy(blobs, sha256, below(await folderOf(db, settings, releaseId), name));
+/** Puts a released file there at once, and gives the way to take it back: what was cancelled meanwhile is not released. */
+export async function putInFolder({ db, blobs, settings }: Means, releaseId: string, file: { name: string; sha256: string }): Promise<() => Promise<void>> {
+  const path = below(await folderOf(db, settings, releaseId), file.name);
+  await copy(blobs, file.sha256, path);
+  return () => rm(path, { force: true });
 }
 
 /** At the end of a run: files that are not there yet or were spoilt, then manifest and report. */
-export async function fillFolder(db: Database, blobs: Blobs, settings: Settings, releaseId: string): Promise<void> {
+export async function fillFolder({ db, blobs, settings }: Means, releaseId: string): Promise<void> {
   const folder = await folderOf(db, settings, releaseId);
   const { manifest, changes, made } = await releaseDocument(db, releaseId);
   for (const { file, sha256 } of manifest.files) {

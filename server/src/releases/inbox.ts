@@ -39,8 +39,14 @@ export async function inboxCounts(db: Database): Promise<Record<string, { accept
 
 const keyTaken = () => new Unusable('key-taken', 'This key was used for another file, or for another receiver.', 'Give every file a key of its own.');
 
+interface Taking {
+  db: Database;
+  blobs: Blobs;
+  heavy: HeavyThread;
+}
+
 /** Takes bytes as a receiver's software would: read under its own rules, accepted or refused, and logged. The same file under the same key is taken once. */
-async function take(db: Database, blobs: Blobs, heavy: HeavyThread, rules: Receiver, request: IncomingMessage, name: string) {
+async function take({ db, blobs, heavy }: Taking, rules: Receiver, request: IncomingMessage, name: string) {
   const fileName = shownName(name);
   const header = request.headers['content-length'];
   // A machine takes no more than its own limit, whatever is sent.
@@ -73,7 +79,7 @@ export function inboxServer(db: Database, blobs: Blobs, heavy: HeavyThread): Ser
     if (!receiver) return answer(response, 404, { said: 'There is no such receiver.' });
     if (request.method === 'GET') return answer(response, 200, await inboxOf(db, receiver.id));
     if (request.method !== 'POST') return answer(response, 405, { said: 'POST a file, or GET the log.' });
-    const { accepted, said, remedy } = await take(db, blobs, heavy, receiver, request, url.searchParams.get('name') ?? '');
+    const { accepted, said, remedy } = await take({ db, blobs, heavy }, receiver, request, url.searchParams.get('name') ?? '');
     return answer(response, accepted ? 200 : 422, { accepted, said, remedy });
   };
   return createServer((request, response) => {

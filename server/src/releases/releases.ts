@@ -1,16 +1,18 @@
 import { access } from 'node:fs/promises';
 import { sql } from 'kysely';
 import Joi from 'joi';
-import { Unusable } from 'tall-kite/base/finding';
+import { Unusable, type Severity } from 'tall-kite/base/finding';
 import { comparedParts, type PartChange } from 'tall-kite/release/manifest';
 import type { Clash } from 'tall-kite/release/names';
 import { planned, type Plan } from 'tall-kite/release/plan';
 import type { ReleaseRecipe } from 'tall-kite/release/recipe';
-import { aboutRow } from 'tall-kite/release/run';
+import type { Evidence } from 'tall-kite/prove/evidence';
+import { aboutRow, heldBack } from 'tall-kite/release/run';
 import { checkRelease } from 'tall-kite/release/schema';
 import type { Receiver } from 'tall-kite/receivers/receivers';
 import { safeFileName } from 'tall-kite/recipe/recipe';
 import type { Database } from '../database/connect.ts';
+import type { Failure } from '../database/failure.ts';
 import { announce } from '../live/announce.ts';
 import type { Blobs } from '../storage/blobs.ts';
 import { releaseParts } from './parts.ts';
@@ -83,9 +85,18 @@ export async function previewRelease(db: Database, jobId: string, recipe: Releas
   };
 }
 
+/** A file of an earlier release. */
+interface Before {
+  sha256: string;
+  bytes: number;
+  verdict: Severity;
+  evidence: Evidence;
+  file_id: string | null;
+}
+
 /** Bytes made before from the same inputs, by input. */
 async function madeBefore(db: Database, blobs: Blobs, jobId: string, inputs: string[]) {
-  const found = new Map<string, { sha256: string; bytes: number; verdict: 'clear' | 'look' | 'stop'; evidence: string; file_id: string | null }>();
+  const found = new Map<string, Before>();
   for (let i = 0; i < inputs.length; i += 1000) {
     const rows = await db
       .selectFrom('release_files')
@@ -101,7 +112,7 @@ async function madeBefore(db: Database, blobs: Blobs, jobId: string, inputs: str
         () => true,
         () => false,
       );
-      if (there) found.set(input, { sha256: sha256!, bytes: bytes!, verdict: verdict!, evidence: JSON.stringify(evidence), file_id });
+      if (there) found.set(input, { sha256: sha256!, bytes: bytes!, verdict: verdict!, evidence: evidence!, file_id });
     }
   }
   return found;
@@ -146,35 +157,19 @@ export async function beginRelease(db: Database, blobs: Blobs, jobId: string, wi
       })
       .returning('id')
       .executeTakeFirstOrThrow();
-    if (wish.options.folder) {
-      // Jobs may share a name: the second one's folder tells itself apart.
-      const plain = `${safeFileName(job.name)}_${number}`;
-      const taken = await trx.selectFrom('releases').select('id').where('folder', '=', plain).executeTakeFirst();
-      const folder = taken ? `${plain}_${release.id.slice(0, 8)}` : plain;
-      await trx.updateTable('releases').set({ folder }).where('id', '=', release.id).execute();
-    }
-    const rows = plan.rows.map((row, position) => {
-      const before = row.skip ? undefined : known.get(row.input);
-      return {
-        release_id: release.id,
-        job_id: jobId,
-        position,
-        name: row.name,
-        parts: JSON.stringify(row.parts.map((p) => plan.given.get(p.key))),
-        line: JSON.stringify(row.line),
-        title: row.title,
-        bed: row.bed && JSON.stringify(row.bed),
-        input: row.input,
-        state: row.skip ? ('skipped' as const) : before ? ('same' as const) : ('queued' as const),
-        failure: row.skip ? JSON.stringify(row.skip) : null,
-        verdict: row.skip ? ('look' as const) : (before?.verdict ?? null),
-        sha256: before?.sha256 ?? null,
-        bytes: before?.bytes ?? null,
-        evidence: before?.evidence ?? null,
-        file_id: before?.file_id ?? null,
-        delivery: before && wish.options.deliver && (before.verdict !== 'stop' || wish.options.evenSo) ? ('waiting' as const) : ('none' as const),
-      };
-    });
+    if (wish.options.folder) await giveFolder(trx, release.id, `${safeFileName(job.name)}_${number}`);
+    const rows = plan.rows.map((row, position) => ({
+      release_id: release.id,
+      job_id: jobId,
+      position,
+      name: row.name,
+      parts: JSON.stringify(row.parts.map((p) => plan.given.get(p.key))),
+      line: JSON.stringify(row.line),
+      title: row.title,
+      bed: row.bed && JSON.stringify(row.bed),
+      input: row.input,
+      ...beginning(row.skip, known.get(row.input), wish.options),
+    }));
     for (let i = 0; i < rows.length; i += 100) await trx.insertInto('release_files').values(rows.slice(i, i + 100)).execute(); // prettier-ignore
     await enqueueFiles(trx, release.id);
     await enqueueDeliveries(trx, release.id);
@@ -183,6 +178,36 @@ export async function beginRelease(db: Database, blobs: Blobs, jobId: string, wi
   });
   await settleRelease(db, id);
   return id;
+}
+
+/** Gives a release its folder. Jobs may share a name: the second one's folder tells itself apart. */
+async function giveFolder(trx: Database, releaseId: string, plain: string): Promise<void> {
+  const taken = await trx.selectFrom('releases').select('id').where('folder', '=', plain).executeTakeFirst();
+  const folder = taken ? `${plain}_${releaseId.slice(0, 8)}` : plain;
+  await trx.updateTable('releases').set({ folder }).where('id', '=', releaseId).execute();
+}
+
+/** What a row begins with: skipped, the very bytes of an earlier release, or to be made. */
+function beginning(skip: Failure | null, before: Before | undefined, options: ReleaseOptions) {
+  const nothing = { verdict: null, sha256: null, bytes: null, evidence: null, file_id: null, delivery: 'none' } as const;
+  if (skip) return { ...nothing, state: 'skipped', failure: JSON.stringify(skip), verdict: 'look' } as const;
+  if (!before) return { ...nothing, state: 'queued', failure: null } as const;
+  const { verdict, sha256, bytes, evidence, file_id } = before;
+  return {
+    state: 'same',
+    failure: null,
+    verdict,
+    sha256,
+    bytes,
+    evidence: JSON.stringify(evidence),
+    file_id,
+    delivery: deliveryOf(evidence, options),
+  } as const;
+}
+
+/** Whether a file that is made goes to its receiver's inbox. */
+export function deliveryOf(evidence: Evidence, options: ReleaseOptions): 'waiting' | 'none' {
+  return options.deliver && !heldBack(evidence, options.evenSo ?? false) ? 'waiting' : 'none';
 }
 
 /** Puts a task for each delivery that waits into the queue. */

@@ -1,13 +1,15 @@
 import { aboutRow, heldBack, releasedFile } from 'tall-kite/release/run';
 import { manifestText, reportCsv, type Manifest, type PartChange } from 'tall-kite/release/manifest';
+import type { Evidence } from 'tall-kite/prove/evidence';
 import { zipped } from 'tall-kite/release/zip';
 import type { Severity } from 'tall-kite/base/finding';
 import type { ReleaseRecipe } from 'tall-kite/release/recipe';
+import type { Selectable } from 'kysely';
 import type { Database } from '../database/connect.ts';
 import type { Failure } from '../database/failure.ts';
 import type { Blobs } from '../storage/blobs.ts';
 import { noSuchRelease } from './releases.ts';
-import type { DeliveryState, ReleaseFileState, ReleaseOptions, ReleaseState } from './tables.ts';
+import type { DeliveryState, ReleaseFileState, ReleaseFilesTable, ReleaseOptions, ReleaseState } from './tables.ts';
 
 /** @throws Unusable when there is no such release. */
 async function releaseAndJob(db: Database, releaseId: string) {
@@ -168,9 +170,12 @@ const countsOf = (db: Database) =>
 
 type Counted = Awaited<ReturnType<ReturnType<typeof countsOf>['executeTakeFirstOrThrow']>>;
 
-function plainCounts(c: Counted | undefined): ReleaseCounts {
-  const { rows = 0, queued = 0, making = 0, made = 0, same = 0, skipped = 0, failed = 0, cancelled = 0, clear = 0, look = 0, stop = 0, bytes = 0, accepted = 0, refused = 0 } = c ?? {}; // prettier-ignore
-  return { rows, waiting: queued, making, made, same, skipped, failed, cancelled, clear, look, stop, bytes: Number(bytes ?? 0), accepted, refused };
+const noneCounted: ReleaseCounts = { rows: 0, waiting: 0, making: 0, made: 0, same: 0, skipped: 0, failed: 0, cancelled: 0, clear: 0, look: 0, stop: 0, bytes: 0, accepted: 0, refused: 0 }; // prettier-ignore
+
+function plainCounts(counted: Counted | undefined): ReleaseCounts {
+  if (!counted) return noneCounted;
+  const { release_id: _, queued, bytes, ...counts } = counted;
+  return { ...counts, waiting: queued, bytes: Number(bytes ?? 0) };
 }
 
 /** The releases of a job, or of all jobs, the newest first; or those that were removed. */
@@ -241,40 +246,48 @@ export async function releaseView(db: Database, releaseId: string, after = 0): P
     recipeSha256: head.recipe,
     program: head.program,
     secondsLeft: release.state === 'running' ? await secondsLeft(db, releaseId, counts) : null,
-    rows: rows.map((row): ReleaseRowView => {
-      const about = aboutRow(row);
-      const claims = row.evidence?.claims ?? [];
-      const bad = claims.find((c) => c.verdict === 'stop') ?? claims.find((c) => c.verdict === 'look');
-      const odd = row.evidence?.findings.find((f) => f.severity === 'stop') ?? row.evidence?.findings.find((f) => f.severity === 'look');
-      const claimed = bad ? (row.evidence?.reason ?? `${bad.quantity}: designed ${bad.designed}, received ${bad.received} ${bad.unit}`.trim()) : '';
-      return {
-        id: row.id,
-        position: row.position,
-        part: about.part,
-        parts: about.parts ?? [],
-        partId: row.parts.length === 1 ? row.parts[0].key : null,
-        source: about.source,
-        line: row.line.name,
-        receiver: row.line.receiver.name,
-        format: row.line.format,
-        name: row.name,
-        state: row.state,
-        sha256: row.sha256,
-        bytes: row.bytes,
-        verdict: row.verdict,
-        claims: claims.length,
-        agree: claims.filter((c) => c.verdict === 'clear').length,
-        finding: row.failure?.message ?? (claimed || (odd?.message ?? '')),
-        remedy: row.failure?.remedy ?? (claimed ? '' : (odd?.remedy ?? '')),
-        failure: row.failure,
-        held: row.evidence !== null && heldBack(row.evidence, release.options.evenSo ?? false) !== null,
-        fileId: row.file_id,
-        delivery: row.delivery,
-        deliverySaid: row.delivery_said,
-        seq: row.seq,
-      };
-    }),
+    rows: rows.map((row) => rowView(row, release.options.evenSo ?? false)),
   };
+}
+
+function rowView(row: Selectable<ReleaseFilesTable>, evenSo: boolean): ReleaseRowView {
+  const { evidence, failure, line, parts } = row;
+  const about = aboutRow(row);
+  const claims = evidence?.claims ?? [];
+  return {
+    id: row.id,
+    position: row.position,
+    part: about.part,
+    parts: about.parts ?? [],
+    partId: parts.length === 1 ? parts[0].key : null,
+    source: about.source,
+    line: line.name,
+    receiver: line.receiver.name,
+    format: line.format,
+    name: row.name,
+    state: row.state,
+    sha256: row.sha256,
+    bytes: row.bytes,
+    verdict: row.verdict,
+    claims: claims.length,
+    agree: claims.filter((c) => c.verdict === 'clear').length,
+    ...(failure ? { finding: failure.message, remedy: failure.remedy } : evidence ? worstOf(evidence) : { finding: '', remedy: '' }),
+    failure,
+    held: evidence !== null && heldBack(evidence, evenSo) !== null,
+    fileId: row.file_id,
+    delivery: row.delivery,
+    deliverySaid: row.delivery_said,
+    seq: row.seq,
+  };
+}
+
+/** What made a file's verdict: a claim that does not hold, else a finding and its remedy; empty when all is clear. */
+export function worstOf({ verdict, claims, findings, reason }: Evidence): { finding: string; remedy: string } {
+  if (verdict === 'clear') return { finding: '', remedy: '' };
+  const claim = claims.find((c) => c.verdict === verdict);
+  if (claim) return { finding: reason ?? `${claim.quantity}: designed ${claim.designed}, received ${claim.received} ${claim.unit}`.trim(), remedy: '' };
+  const { message, remedy } = findings.find((f) => f.severity === verdict) ?? { message: reason ?? '', remedy: '' };
+  return { finding: message, remedy };
 }
 
 /** From how many rows were done since the first began. */

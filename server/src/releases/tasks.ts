@@ -13,23 +13,25 @@ import type { Settings } from '../settings/settings.ts';
 import { Blobs } from '../storage/blobs.ts';
 import { fillFolder, putInFolder } from './folder.ts';
 import { deliver } from './deliver.ts';
-import { settleRelease } from './releases.ts';
+import type { Means } from './means.ts';
+import { deliveryOf, settleRelease } from './releases.ts';
 import type { ReleaseFilesTable, ReleaseOptions } from './tables.ts';
 
 type Row = Selectable<ReleaseFilesTable>;
 
 /** The tasks of a release. Each can be run again from the start: files are kept by their hash, and a row is finished once. */
 export function releaseTasks(db: Database, heavy: HeavyThread, settings: Settings): TaskList {
-  const blobs = new Blobs(settings.dataDir);
+  const means: Means = { db, blobs: new Blobs(settings.dataDir), settings };
   const id = (payload: unknown) => (payload as { id: string }).id;
   return {
-    'release-file': (payload, helpers) => releaseFileTask(db, heavy, blobs, settings, id(payload), helpers),
-    'deliver-file': (payload, helpers) => deliver(db, blobs, settings, id(payload), helpers),
-    'fill-folder': (payload) => fillFolder(db, blobs, settings, id(payload)),
+    'release-file': (payload, helpers) => releaseFileTask(means, heavy, id(payload), helpers),
+    'deliver-file': (payload, helpers) => deliver(means, id(payload), helpers),
+    'fill-folder': (payload) => fillFolder(means, id(payload)),
   };
 }
 
-async function releaseFileTask(db: Database, heavy: HeavyThread, blobs: Blobs, settings: Settings, id: string, helpers: JobHelpers): Promise<void> {
+async function releaseFileTask(means: Means, heavy: HeavyThread, id: string, helpers: JobHelpers): Promise<void> {
+  const { db } = means;
   const row = await patient(() => claim(db, id));
   if (!row) {
     // Made already, by a run that was cut off before it could say so to the queue.
@@ -37,12 +39,14 @@ async function releaseFileTask(db: Database, heavy: HeavyThread, blobs: Blobs, s
     if (release_id) await settleRelease(db, release_id);
     return;
   }
-  let result: MakeResult | { failed: Failure };
+  let result: Result;
+  let takeBack: (() => Promise<void>) | null = null;
   try {
     const { name, parts, line, title, bed, input } = row;
     const done = await heavy.call('make', { key: row.id, name, parts, line, title, bed, input, skip: null });
-    if (done.made && row.options.folder && !heldBack(done.made.evidence, row.options.evenSo ?? false))
-      await patient(() => putInFolder(db, blobs, settings, row.release_id, row.name, done.made!.sha256));
+    const { made } = done;
+    if (made && row.options.folder && !heldBack(made.evidence, row.options.evenSo ?? false))
+      takeBack = await patient(() => putInFolder(means, row.release_id, { name: row.name, sha256: made.sha256 }));
     result = done;
   } catch (thrown) {
     if (mayTryAgain(thrown, helpers)) throw thrown;
@@ -50,8 +54,11 @@ async function releaseFileTask(db: Database, heavy: HeavyThread, blobs: Blobs, s
     result = { failed: { code, message, remedy } };
   }
   await patient(() => finish(db, row, result));
+  if (takeBack && (await patient(() => stateOf(db, id))) === 'cancelled') await takeBack();
   await patient(() => settleRelease(db, row.release_id));
 }
+
+const stateOf = async (db: Database, id: string) => (await db.selectFrom('release_files').select('state').where('id', '=', id).executeTakeFirst())?.state;
 
 type Claimed = Row & { options: ReleaseOptions };
 
@@ -66,30 +73,44 @@ async function claim(db: Database, id: string): Promise<Claimed | null> {
   return rows[0] ?? null;
 }
 
+type Result = MakeResult | { failed: Failure };
+
+/** What came of a row, as its columns take it. */
+function outcomeOf(row: Claimed, result: Result) {
+  const nothing = { sha256: null, bytes: null, evidence: null, delivery: 'none' } as const;
+  if ('failed' in result) return { ...nothing, state: 'failed', failure: JSON.stringify(result.failed), verdict: 'stop' };
+  const { made, skipped } = result;
+  if (!made) return { ...nothing, state: 'skipped', failure: skipped ? JSON.stringify(skipped) : null, verdict: 'look' };
+  const { sha256, bytes, evidence } = made;
+  return {
+    state: 'made',
+    failure: null,
+    verdict: evidence.verdict,
+    sha256,
+    bytes,
+    evidence: JSON.stringify(evidence),
+    delivery: deliveryOf(evidence, row.options),
+  };
+}
+
 /**
  * Puts what came of a row into the database, once and in one statement: a row that is finished or cancelled already stays as it is. A file of
  * one part, as it is, comes to stand among that part's files too, so that it can be laid on the light table.
  */
-async function finish(db: Database, row: Claimed, result: MakeResult | { failed: Failure }): Promise<void> {
-  const failed = 'failed' in result ? result.failed : null;
-  const failure = 'failed' in result ? result.failed : (result.skipped ?? null);
-  const made = 'made' in result ? (result.made ?? null) : null;
+async function finish(db: Database, row: Claimed, result: Result): Promise<void> {
+  const { state, failure, verdict, sha256, bytes, evidence, delivery } = outcomeOf(row, result);
   const [part] = row.parts;
-  const shown = made !== null && row.line.group === 'each' && !(row.line.flatten && part.summary.kind !== 'drawing');
-  const fileId = randomUUID();
-  const evidence = made && JSON.stringify(made.evidence);
+  const shown = state === 'made' && row.line.group === 'each' && !(row.line.flatten && part.summary.kind !== 'drawing');
   await sql`
     with done as (
-      update release_files set state = ${made ? 'made' : failed ? 'failed' : 'skipped'}, ended_at = now(), seq = nextval('release_seq'),
-        failure = ${failure && JSON.stringify(failure)}::jsonb, verdict = ${made ? made.evidence.verdict : failed ? 'stop' : 'look'},
-        sha256 = ${made?.sha256 ?? null}, bytes = ${made?.bytes ?? null}::bigint, evidence = ${evidence}::jsonb,
-        file_id = (select ${fileId}::uuid from parts where id = ${shown ? part.key : null}::uuid),
-        delivery = ${made && row.options.deliver && !heldBack(made.evidence, row.options.evenSo ?? false) ? 'waiting' : 'none'}
+      update release_files set state = ${state}, ended_at = now(), seq = nextval('release_seq'),
+        failure = ${failure}::jsonb, verdict = ${verdict}, sha256 = ${sha256}, bytes = ${bytes}::bigint, evidence = ${evidence}::jsonb,
+        file_id = (select ${randomUUID()}::uuid from parts where id = ${shown ? part.key : null}::uuid), delivery = ${delivery}
       where id = ${row.id} and state = 'making' returning id, release_id, job_id, file_id, delivery),
     shown as (
       insert into files (id, job_id, part_id, part_version, recipe, state, file_name, sha256, bytes, evidence)
       select file_id, job_id, ${part.key}::uuid, ${part.version}::int, ${JSON.stringify(recipeOf(row))}::jsonb, 'written', ${row.name.split('/').pop()!}::text,
-        ${made?.sha256 ?? null}::text, ${made?.bytes ?? null}::bigint, ${evidence}::jsonb
+        ${sha256}::text, ${bytes}::bigint, ${evidence}::jsonb
       from done where file_id is not null)
     select pg_notify(${channel}, 'release:' || release_id),
       case when delivery = 'waiting' then graphile_worker.add_job('deliver-file', json_build_object('id', id::text), max_attempts := 8, job_key := 'deliver-file:' || id, priority := 11) end

@@ -37,9 +37,16 @@ export function POST(request: Request, { params }: { params: Promise<{ job: stri
     const length = header === null ? null : Number(header);
     if (length !== null && length > mostBytes)
       throw new Unusable('too-large', `The file has more than ${mostBytes / 2 ** 20} MB, which is the limit.`, 'Export fewer parts at a time.');
-    const body = request.body ? Readable.fromWeb(request.body as NodeStream) : Readable.from([]);
     const query = new URL(request.url).searchParams;
-    const as = { replaces: query.get('replaces'), variant: query.get('variant') ?? '' };
-    return { id: await bringIn(db, blobs, (await params).job, query.get('name') ?? '', body, length, choicesOf(query.get('choices')), as) };
+    const file = {
+      jobId: (await params).job,
+      name: query.get('name') ?? '',
+      source: request.body ? Readable.fromWeb(request.body as NodeStream) : Readable.from([]),
+      announced: length,
+      choices: choicesOf(query.get('choices')),
+      replaces: query.get('replaces'),
+      variant: query.get('variant') ?? '',
+    };
+    return { id: await bringIn(db, blobs, file) };
   });
 }
