@@ -244,6 +244,9 @@ describe('a board to the router', () => {
   });
 });
 
+/** So many lines are in paths of the page. */
+const linesIn = async (paths: By) => (await Promise.all((await app.driver.findElements(paths)).map((p) => p.getAttribute('d')))).join('').split('M').length - 1;
+
 describe('drawn from a solid, raised from a drawing', () => {
   test('a section of a solid is shown before it is kept, becomes a part, and is written with true circles', async () => {
     const { driver } = app;
@@ -254,7 +257,7 @@ describe('drawn from a solid, raised from a drawing', () => {
     await choose('What is drawn', 'section');
     await click(driver, 'Draw it');
     await eventually(async () => (await textOf(driver, '[data-test=drawn]')).includes('7 contours'), 'the proposal');
-    await eventually(async () => (await driver.findElements(By.css('[data-test=drawn] svg path'))).length === 7, 'the drawing, before it is kept');
+    await eventually(async () => (await linesIn(By.css('[data-test=drawn] svg path'))) === 7, 'the drawing, before it is kept');
     await click(driver, 'Keep it');
     const name = 'plate, section at Z 10 mm';
     await open(jobId, name, 'file');

@@ -26,7 +26,7 @@ const parts = async () => (await app.world.until(jobId, () => true)).parts;
 const partOf = async (name: string) => (await parts()).find((p) => p.name === name)!;
 const ledger = async () => {
   await app.driver.get(`${app.base}/jobs/${jobId}`);
-  await eventually(async () => (await textOf(app.driver, '[data-test=counts]')).includes('parts'), 'the ledger');
+  await eventually(async () => (await textOf(app.driver, '[data-test=counts]')).includes('clear'), 'the ledger');
 };
 const open = async (name: string, step: string, stage = 'flatstage') => {
   await app.driver.get(`${app.base}/jobs/${jobId}/parts/${(await partOf(name)).id}?step=${step}`);

@@ -14,6 +14,7 @@ import {
   Scene,
   WebGLRenderer,
 } from 'three';
+import { secondsText } from 'tall-kite/base/figures';
 import type { CarveRecipe, DrawingRecipe } from 'tall-kite/model/drawing-recipe';
 import type { Carved, CarveChoice } from 'tall-kite/processes/carve';
 import type { Receiver } from 'tall-kite/receivers/receivers';
@@ -21,7 +22,6 @@ import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { bytesOf } from '@/light-table/usePart.ts';
 import { partWorker } from '@/light-table/worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';
-import { timeText } from './panels/FlatReceived.tsx';
 import { Len } from '@/shell/unit.tsx';
 import desk from '@/shell/desk.module.css';
 
@@ -89,7 +89,7 @@ export function CarvedPicture({ made, failure, stock }: { made: Carved | null; f
         <span className="figure">
           <Len mm={made.length} />
         </span>
-        , about {timeText(made.time)}; deepest{' '}
+        , about {secondsText(made.time)}; deepest{' '}
         <span className="figure">
           <Len mm={made.deepest} />
         </span>{' '}

@@ -7,6 +7,7 @@ import type { ShapeView, ViewName } from 'tall-kite/drawing/from-shape';
 import { lengthText } from 'tall-kite/base/figures';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { View } from 'tall-kite/view/view';
+import type { OperationView } from '@tall-kite/server/operations/operations';
 import type { OperationKind } from '@tall-kite/server/operations/requests';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { JobTools } from '@/shell/useJob.ts';
@@ -14,61 +15,42 @@ import { MarkShape } from '@/marks/Mark.tsx';
 import type { Picking } from '@/light-table/Table.tsx';
 import { atWork, Proposal } from '@/light-table/panels/Proposal.tsx';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
+import { askedView, faceOf, fitTyped, pathOf, type AxisName, type Edges, type Typed } from './draw.ts';
 import { useFlatProposal } from './useFlat.ts';
-import { typedNumber } from './panels/recipe.ts';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import desk from '@/shell/desk.module.css';
 import style from './flat.module.css';
-
-/** The face that a triangle of the view belongs to. */
-export function faceOf(shape: View, triangle: number): number {
-  let face = 0;
-  while (face + 2 < shape.starts.length && shape.starts[face + 1] <= triangle) face++;
-  return shape.starts.length > 1 ? face : -1;
-}
 
 const views: ViewName[] = ['top', 'bottom', 'front', 'back', 'left', 'right'];
 
 /** A drawing of a solid or mesh: an outline, a section, sections at a pitch, or a picked face. Shown before it is kept; it becomes a part of its own. */
 export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; tools: JobTools; shape: View | null; setPicking: (p: Picking) => void }) {
-  const [kind, setKind] = useState<ShapeView['kind']>('view');
-  const [view, setView] = useState<ViewName>('top');
-  const [edges, setEdges] = useState<Edges>('silhouette');
-  const [axis, setAxis] = useState<AxisName>('z');
-  const box = part.summary.box;
+  const [chosen, setChosen] = useState(() => firstChosen(part));
+  const { kind } = chosen;
+  const set = (change: Partial<Typed>) => setChosen({ ...chosen, ...change });
   const made = part.strands.find((s) => s.way === 'cut')?.made;
-  const scale = scaleOf(part.summary, part.recipe);
-  const [height, setHeight] = useState(() => lengthText(((box.max[2] - box.min[2]) * scale) / 2));
-  const [pitch, setPitch] = useState('3');
   const [fit, setFit] = useState('0.05');
   const operation = newest(tools.job?.operations ?? [], part.id, ['draw']);
   const mesh = part.summary.kind === 'mesh';
-  const [h, p, f] = [typedNumber(height), typedNumber(pitch), typedNumber(fit)];
-  const valid = (kind !== 'section' || h !== null) && (kind !== 'stack' || (p !== null && p >= 0.05)) && (!mesh || (f !== null && f > 0 && f <= 5));
-  const ask = (v: ShapeView) => void tools.operate({ kind: 'draw', part: part.id, view: v, fit: mesh ? f : null });
+  const within = mesh ? fitTyped(fit) : null;
+  const asked = askedView(chosen);
+  const valid = (kind === 'face' || asked !== null) && (!mesh || within !== null);
+  const ask = (v: ShapeView) => void tools.operate({ kind: 'draw', part: part.id, view: v, fit: within });
   // A choice is shown as soon as it is made; what is typed when it is left.
-  const next = (change: { view?: ViewName; edges?: Edges; axis?: AxisName }) => {
-    if (change.view) setView(change.view);
-    if (change.edges) setEdges(change.edges);
-    if (change.axis) setAxis(change.axis);
-    if (!valid) return;
-    if (kind === 'view') ask({ kind, view: change.view ?? view, edges: change.edges ?? edges });
-    else if (kind === 'section') ask({ kind, height: h!, axis: change.axis ?? axis });
+  const next = (change: Partial<Typed>) => {
+    set(change);
+    const then = askedView({ ...chosen, ...change });
+    if (valid && then) ask(then);
   };
-  const go = () => {
-    if (kind === 'view') ask({ kind, view, edges });
-    else if (kind === 'section') ask({ kind, height: h!, axis });
-    else if (kind === 'stack') ask({ kind, pitch: p! });
-    else
-      setPicking({
-        prompt: 'Pick the flat face to be drawn.',
-        take: (pick) => {
-          setPicking(null);
-          const face = shape ? faceOf(shape, pick.triangle) : -1;
-          if (face >= 0) ask({ kind: 'face', face });
-        },
-      });
-  };
+  const pick = () =>
+    setPicking({
+      prompt: 'Pick the flat face to be drawn.',
+      take: (picked) => {
+        setPicking(null);
+        const face = shape ? faceOf(shape, picked.triangle) : -1;
+        if (face >= 0) ask({ kind: 'face', face });
+      },
+    });
   return (
     <section aria-label="Draw" data-test="draw">
       <h2>Draw</h2>
@@ -78,40 +60,10 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
         </p>
       )}
       <div className={desk.choices}>
-        <label className={desk.row}>
-          What
-          <Choice
-            value={kind}
-            label="What is drawn"
-            onChange={(value) => setKind(value as ShapeView['kind'])}
-            options={[
-              { value: 'view', label: 'outline of a view' },
-              { value: 'section', label: 'section on a plane' },
-              { value: 'stack', label: 'sections at a pitch' },
-              ...(!mesh ? [{ value: 'face', label: 'a flat face, picked' }] : []),
-            ]}
-          />
-        </label>
-        {kind === 'view' && <ViewFields view={view} edges={mesh ? null : edges} set={next} />}
-        {kind === 'section' && <SectionFields axis={axis} setAxis={(axis) => next({ axis })} height={height} setHeight={setHeight} />}
-        {kind === 'stack' && (
-          <label className={desk.row}>
-            Every
-            <span>
-              <LengthInput label="Pitch of the sections" value={pitch} onChange={setPitch} />
-            </span>
-          </label>
-        )}
-        {mesh && (
-          <label className={desk.row}>
-            Arcs fitted within
-            <span>
-              <LengthInput label="Arcs fitted within" value={fit} onChange={setFit} />
-            </span>
-          </label>
-        )}
-        <Button disabled={!valid} onClick={go}>
-          {kind === 'face' ? 'Pick the face' : operation ? 'Draw it again' : 'Draw it'}
+        <ChosenFields chosen={chosen} mesh={mesh} set={set} next={next} />
+        {mesh && <TypedLength words="Arcs fitted within" label="Arcs fitted within" value={fit} set={setFit} />}
+        <Button disabled={!valid} onClick={() => (asked ? ask(asked) : pick())}>
+          {kind === 'face' ? 'Pick the face' : doWords(operation)}
         </Button>
         <p className="context">As the part stands now. It becomes a drawing beside this part, for laser, router or template.</p>
       </div>
@@ -125,8 +77,48 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
   );
 }
 
-type Edges = 'silhouette' | 'visible' | 'hidden';
-type AxisName = 'x' | 'y' | 'z';
+/** What is drawn. @param set keeps what is typed @param next keeps a choice and shows it */
+function ChosenFields({ chosen, mesh, set, next }: { chosen: Typed; mesh: boolean; set: (c: Partial<Typed>) => void; next: (c: Partial<Typed>) => void }) {
+  const { kind, view, edges, axis, height, pitch } = chosen;
+  return (
+    <>
+      <label className={desk.row}>
+        What
+        <Choice value={kind} label="What is drawn" onChange={(value) => set({ kind: value as ShapeView['kind'] })} options={kindsOf(mesh)} />
+      </label>
+      {kind === 'view' && <ViewFields view={view} edges={mesh ? null : edges} set={next} />}
+      {kind === 'section' && <SectionFields axis={axis} setAxis={(axis) => next({ axis })} height={height} setHeight={(typed) => set({ height: typed })} />}
+      {kind === 'stack' && <TypedLength words="Every" label="Pitch of the sections" value={pitch} set={(typed) => set({ pitch: typed })} />}
+    </>
+  );
+}
+
+const doWords = (before: OperationView | null) => (before ? 'Draw it again' : 'Draw it');
+
+/** What can be drawn of a solid; a mesh has no faces to pick. */
+const kindsOf = (mesh: boolean) => [
+  { value: 'view', label: 'outline of a view' },
+  { value: 'section', label: 'section on a plane' },
+  { value: 'stack', label: 'sections at a pitch' },
+  ...(mesh ? [] : [{ value: 'face', label: 'a flat face, picked' }]),
+];
+
+/** What is drawn before anything is chosen: a section lies at half the height. */
+const firstChosen = ({ summary, recipe }: PartView): Typed => {
+  const { min, max } = summary.box;
+  return { kind: 'view', view: 'top', edges: 'silhouette', axis: 'z', height: lengthText(((max[2] - min[2]) * scaleOf(summary, recipe)) / 2), pitch: '3' };
+};
+
+function TypedLength({ words, label, value, set }: { words: string; label: string; value: string; set: (typed: string) => void }) {
+  return (
+    <label className={desk.row}>
+      {words}
+      <span>
+        <LengthInput label={label} value={value} onChange={set} />
+      </span>
+    </label>
+  );
+}
 
 /** From where it is seen. @param edges which of its edges are drawn; null for a mesh, which has only an outline */
 function ViewFields({ view, edges, set }: { view: ViewName; edges: Edges | null; set: (change: { view?: ViewName; edges?: Edges }) => void }) {
@@ -180,11 +172,6 @@ export function DrawnPreview({ part, tools, kinds = ['draw'] }: { part: PartView
   if (!lines) return null;
   const [l, b, r, t] = lines.box;
   const m = Math.max(r - l, t - b) * 0.04 || 1;
-  const path = (i: number) => {
-    const steps: string[] = [];
-    for (let k = lines.starts[i]; k < lines.starts[i + 1]; k++) steps.push(`${lines.points[k * 2].toFixed(3)} ${(-lines.points[k * 2 + 1]).toFixed(3)}`);
-    return `M${steps.join('L')}${lines.closed[i] ? 'Z' : ''}`;
-  };
   return (
     <svg
       className={`${desk.scaleview} ${style.drawn}`}
@@ -192,17 +179,20 @@ export function DrawnPreview({ part, tools, kinds = ['draw'] }: { part: PartView
       role="img"
       aria-label={`The drawing, ${lengthText(r - l)} by ${lengthText(t - b)} mm`}
     >
-      {lines.starts.slice(0, -1).map((_, i) => (
-        <path
-          key={i}
-          d={path(i)}
-          fill="none"
-          stroke="var(--designed)"
-          strokeWidth={1.4}
-          vectorEffect="non-scaling-stroke"
-          strokeDasharray={lines.dashed[i] ? '4 3' : undefined}
-        />
-      ))}
+      {[false, true]
+        .map((dashed) => ({ dashed, path: pathOf(lines, dashed) }))
+        .filter(({ path }) => path !== '')
+        .map(({ dashed, path }) => (
+          <path
+            key={String(dashed)}
+            d={path}
+            fill="none"
+            stroke="var(--designed)"
+            strokeWidth={1.4}
+            vectorEffect="non-scaling-stroke"
+            strokeDasharray={dashed ? '4 3' : undefined}
+          />
+        ))}
     </svg>
   );
 }

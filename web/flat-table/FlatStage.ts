@@ -52,6 +52,32 @@ export const patterns: Partial<Record<FlatLine['meaning'], number[]>> = {
   pocket: [9, 3, 3, 3],
 };
 
+/** One line among points. */
+type Run = { from: number; to: number; closed: boolean };
+
+/** Lines one after another: points X and Y in turn, and where each begins; open where nothing is said. */
+interface Lines {
+  points: Float32Array;
+  starts: number[];
+  closed?: boolean[];
+}
+
+/** Beside each other the second print stands so many widths of the first to the right. */
+const besideBy = 1.15;
+
+/**
+ * Which prints are drawn, and where.
+ * @returns designed and over, null where not drawn; offset, mm that the second stands to the right; split, a share of the width, null where both are drawn whole
+ */
+export function printsOf(p: Pick<FlatPicture, 'view' | 'received' | 'proposed' | 'shown' | 'split' | 'beneath'>) {
+  const { view, received, proposed, shown } = p;
+  // Over a picture what is proposed stands alone: two inks on it would be mud.
+  const designed = shown === 'received' || (p.beneath !== null && proposed !== null) ? null : view;
+  const over = proposed ?? (shown === 'designed' ? null : received);
+  const offset = shown === 'beside' && received !== null && view ? (view.box[2] - view.box[0]) * besideBy : 0;
+  return { designed, over, offset, split: shown === 'split' && over !== null ? p.split : null };
+}
+
 /** Most gaps with a ring, and with their figure, in sight at once. */
 const mostRings = 400;
 const mostLabels = 40;
@@ -233,29 +259,39 @@ export class FlatStage {
     c.setTransform(ratio, 0, 0, ratio, 0, 0);
     c.clearRect(0, 0, this.canvas.clientWidth, this.canvas.clientHeight);
     if (!p) return;
+    this.ground(c, p);
+    c.globalCompositeOperation = this.inks.dark ? 'lighter' : 'multiply';
+    this.prints(c, p);
+    c.globalCompositeOperation = 'source-over';
+    this.marks(c, p);
+  }
+
+  /** What the prints lie on: the picture beneath, the grid, the bed, the stock, the datum. */
+  private ground(c: CanvasRenderingContext2D, p: FlatPicture): void {
     if (p.beneath) drawBeneath(c, p.beneath, (x, y) => this.toScreen(x, y));
     this.grid(c);
-    if (p.bed) this.frame(c, 0, 0, p.bed[0], p.bed[1], this.inks.rule, [4, 4]);
+    if (p.bed) this.frame(c, p.bed, this.inks.rule, [4, 4]);
     if (p.stock) {
       c.fillStyle = this.inks.dark ? 'rgba(255,255,255,0.04)' : 'rgba(120,100,40,0.06)';
       const [x, y] = this.toScreen(0, p.stock.height);
       c.fillRect(x, y, p.stock.width * this.scale, p.stock.height * this.scale);
-      this.frame(c, 0, 0, p.stock.width, p.stock.height, this.inks.muted, []);
+      this.frame(c, [p.stock.width, p.stock.height], this.inks.muted, []);
     }
     this.datum(c);
-    const beside = p.shown === 'beside' && p.received !== null;
-    const offset = beside && p.view ? (p.view.box[2] - p.view.box[0]) * 1.15 : 0;
-    c.globalCompositeOperation = this.inks.dark ? 'lighter' : 'multiply';
-    // Over a picture what is proposed stands alone: two inks on it would be mud.
-    const over = p.proposed ?? (p.received && p.shown !== 'designed' ? p.received : null);
-    const split = p.shown === 'split' && over !== null ? this.canvas.clientWidth * p.split : null;
-    const { view } = p;
-    if (view && p.shown !== 'received' && !(p.beneath && p.proposed)) this.within(c, split === null ? null : [0, split], () => this.designed(c, view));
-    if (over)
-      this.within(c, split === null ? null : [split, this.canvas.clientWidth], () =>
-        this.plain(c, over.points, over.starts, over.closed, this.inks.received, 1.5, offset),
-      );
-    c.globalCompositeOperation = 'source-over';
+  }
+
+  /** The drawing, and what is held against it. */
+  private prints(c: CanvasRenderingContext2D, p: FlatPicture): void {
+    const { designed, over, offset, split } = printsOf(p);
+    const middle = split === null ? null : this.canvas.clientWidth * split;
+    if (designed) this.within(c, middle === null ? null : [0, middle], () => this.designed(c, designed));
+    if (!over) return;
+    const strip: [number, number] | null = middle === null ? null : [middle, this.canvas.clientWidth];
+    this.within(c, strip, () => this.plain(c, over, { ink: this.inks.received, width: 1.5 }, offset));
+  }
+
+  /** What is marked on both. */
+  private marks(c: CanvasRenderingContext2D, p: FlatPicture): void {
     if (p.unreached) this.fill(c, p.unreached.points, p.unreached.starts, this.inks.stop);
     if (p.chosen !== null && p.view) this.outlined(c, p.view, p.chosen);
     if (p.order) this.orderOf(c, p.order);
@@ -336,8 +372,9 @@ export class FlatStage {
     c.fillText('Y', x - 4, y - 30);
   }
 
-  private frame(c: CanvasRenderingContext2D, x: number, y: number, w: number, h: number, ink: string, dash: number[]): void {
-    const [sx, sy] = this.toScreen(x, y + h);
+  /** A rectangle from the datum. */
+  private frame(c: CanvasRenderingContext2D, [w, h]: readonly [number, number], ink: string, dash: number[]): void {
+    const [sx, sy] = this.toScreen(0, h);
     c.strokeStyle = ink;
     c.lineWidth = 1.2;
     c.setLineDash(dash);
@@ -345,7 +382,7 @@ export class FlatStage {
     c.setLineDash([]);
   }
 
-  private path(c: CanvasRenderingContext2D, points: Float32Array, from: number, to: number, closed: boolean, dx = 0): void {
+  private path(c: CanvasRenderingContext2D, points: Float32Array, { from, to, closed }: Run, dx = 0): void {
     const s = this.scale;
     const ox = this.canvas.clientWidth / 2 + (dx - this.middle[0]) * s;
     const oy = this.canvas.clientHeight / 2 + this.middle[1] * s;
@@ -364,7 +401,7 @@ export class FlatStage {
 
   private designed(c: CanvasRenderingContext2D, view: FlatView): void {
     const hidden = this.picture!.hidden;
-    if (view.edges) this.plain(c, view.edges.points, view.edges.starts, null, this.inks.muted, 0.8, 0);
+    if (view.edges) this.plain(c, view.edges, { ink: this.inks.muted, width: 0.8 });
     const byMeaning = new Map<string, FlatLine[]>();
     for (const l of view.lines) {
       if (hidden.has(l.meaning)) continue;
@@ -377,18 +414,18 @@ export class FlatStage {
       c.lineWidth = meaning === 'cut' || meaning === 'small' ? 2 : 1.4;
       c.setLineDash(patterns[meaning as FlatLine['meaning']] ?? []);
       c.beginPath();
-      for (const l of list) this.path(c, view.points, l.from, l.to, l.closed);
+      for (const l of list) this.path(c, view.points, l);
       c.stroke();
     }
     c.setLineDash([]);
   }
 
-  private plain(c: CanvasRenderingContext2D, points: Float32Array, starts: number[], closed: boolean[] | null, ink: string, width: number, dx: number): void {
-    c.strokeStyle = ink;
-    c.lineWidth = width;
+  private plain(c: CanvasRenderingContext2D, { points, starts, closed }: Lines, pen: { ink: string; width: number }, dx = 0): void {
+    c.strokeStyle = pen.ink;
+    c.lineWidth = pen.width;
     c.setLineDash([]);
     c.beginPath();
-    for (let i = 0; i + 1 < starts.length; i++) this.path(c, points, starts[i], starts[i + 1], closed?.[i] ?? false, dx);
+    for (let i = 0; i + 1 < starts.length; i++) this.path(c, points, { from: starts[i], to: starts[i + 1], closed: closed?.[i] ?? false }, dx);
     c.stroke();
   }
 
@@ -397,7 +434,7 @@ export class FlatStage {
     c.strokeStyle = ink;
     c.lineWidth = 2;
     c.beginPath();
-    for (let i = 0; i + 1 < starts.length; i++) this.path(c, points, starts[i], starts[i + 1], true);
+    for (let i = 0; i + 1 < starts.length; i++) this.path(c, points, { from: starts[i], to: starts[i + 1], closed: true });
     c.fill('evenodd');
     c.stroke();
   }
@@ -406,7 +443,7 @@ export class FlatStage {
     c.strokeStyle = this.inks.look;
     c.lineWidth = 3;
     c.beginPath();
-    for (const l of view.lines) if (l.number === number) this.path(c, view.points, l.from, l.to, l.closed);
+    for (const l of view.lines) if (l.number === number) this.path(c, view.points, l);
     c.stroke();
   }
 

@@ -1,7 +1,7 @@
 'use client';
 import { Button } from 'antd';
 import dynamic from 'next/dynamic';
-import { useCallback, useEffect, useMemo, useRef, useState, type ComponentProps, type RefObject } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState, type ComponentProps, type ReactNode, type RefObject } from 'react';
 import type { StepName } from 'tall-kite/steps/registry';
 import type { Meaning } from 'tall-kite/curves/drawing';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
@@ -10,11 +10,14 @@ import { useTheme } from '@/shell/Shell.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import { SizePanel } from '@/light-table/panels/SizePanel.tsx';
 import { SourcePanel } from '@/light-table/panels/SourcePanel.tsx';
+import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import { inksOf, nextShown, ShownButtons, shownNow, type Shown } from '@/light-table/shown.tsx';
 import { SplitLine } from '@/light-table/SplitLine.tsx';
 import { BendsPanel } from '@/sheet/BendsPanel.tsx';
+import type { FlatReceived } from '@/workers/flat.ts';
 import { FlatStage, nearestLine, type FlatPicture } from './FlatStage.ts';
+import { aligned } from './aligned.ts';
 import { FlatFile } from './panels/FlatFile.tsx';
 import { FlatLayers } from './panels/FlatLayers.tsx';
 import { FlatPlace } from './panels/FlatPlace.tsx';
@@ -127,6 +130,31 @@ function useDrawn(stage: RefObject<FlatStage | null>, drawn: Drawn): void {
   ]);
 }
 
+type Clicks = {
+  step: StepName;
+  view: ReturnType<typeof useFlatView>['view'];
+  picking: PixelPicking | null;
+  setChosen: (line: number | null) => void;
+  drag: ReturnType<typeof useNodes>['drag'];
+};
+
+/** A click picks a pixel for the trace, or chooses a contour; a corner is dragged. */
+function useClicks(stage: RefObject<FlatStage | null>, { step, view, picking, setChosen, drag }: Clicks): void {
+  const pick = useCallback(
+    (at: [number, number], within: number) => {
+      if (step === 'Trace') {
+        if (view?.picture && picking) picking.take(throughPlane(invertedPlane(view.picture), at[0], at[1]));
+      } else if (view) setChosen(nearestLine(view, at, within));
+    },
+    [view, step, picking, setChosen],
+  );
+  useEffect(() => {
+    if (!stage.current) return;
+    stage.current.onPick = step === 'Trace' || step === 'Soundness' || step === 'Layers' ? pick : null;
+    stage.current.onNode = drag;
+  }, [pick, drag, step, stage]);
+}
+
 /** The sheet from above with the drawing on it, and the controls of the step at hand beside it. */
 export function FlatTable({ part, step, go, tools }: { part: PartView; step: StepName; go: (step: StepName) => void; tools: JobTools }) {
   const { host, stage } = useFlatStage();
@@ -140,16 +168,11 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   const received = ['Layers', 'File', 'Received'].includes(step) ? written : null;
   const showable = { received: received !== null };
   const now = shownNow(shown, showable);
-  const kinds = proposedOn[step];
-  const proposal = useFlatProposal(kinds ? newest(tools.job?.operations ?? [], part.id, kinds) : null, part);
-  const image = usePicture(part);
+  const proposal = useFlatProposal(proposedAt(step, part, tools), part);
   const [foreseen, setForeseen] = useState<FlatPicture['proposed']>(null);
   const [pins, setPins] = useState<[number, number][]>([]);
   const [picking, setPicking] = useState<PixelPicking | null>(null);
-  const beneath = useMemo(() => {
-    const { traced } = part.summary;
-    return image && traced && view?.picture && underlaid.includes(step) ? { image, width: traced.width, height: traced.height, map: view.picture } : null;
-  }, [image, part.summary, view?.picture, step]);
+  const beneath = useBeneath(part, view, step);
   const nodes = useNodes(part, step === 'Soundness' ? chosen : null, tools);
   const how = part.recipe.drawing!;
 
@@ -157,29 +180,14 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
     setOverlay({});
     if (step !== 'Soundness' && step !== 'Layers') setChosen(null);
   }, [step]);
-  const moved = useMemo(
-    () => (received && view ? aligned(received, view, part.file?.recipe.file.format ?? 'dxf') : null),
-    [received, view, part.file?.recipe.file.format],
-  );
+  const moved = useAligned(received, view, part);
   useDrawn(stage, { part, step, view, received: moved, proposal, foreseen, shown: now, split, chosen, nodes: nodes.picture, overlay, hidden, beneath, pins });
 
   // A sheet that was just chosen, or another side of it, comes into the picture whole.
   const sheet = `${how.stock?.width} ${how.stock?.height} ${how.place.turn} ${how.place.datum} ${step === 'Sheet'}`;
   useEffect(() => stage.current?.fitSoon(), [sheet]);
 
-  const pick = useCallback(
-    (at: [number, number], within: number) => {
-      if (step === 'Trace') {
-        if (view?.picture && picking) picking.take(throughPlane(invertedPlane(view.picture), at[0], at[1]));
-      } else if (view) setChosen(nearestLine(view, at, within));
-    },
-    [view, step, picking],
-  );
-  useEffect(() => {
-    if (!stage.current) return;
-    stage.current.onPick = step === 'Trace' || step === 'Soundness' || step === 'Layers' ? pick : null;
-    stage.current.onNode = nodes.drag;
-  }, [pick, nodes.drag, step]);
+  useClicks(stage, { step, view, picking, setChosen, drag: nodes.drag });
   useShortcuts({
     f: () => stage.current?.fit(),
     d: () => setShown(nextShown(now, showable)),
@@ -191,7 +199,6 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
     },
   });
 
-  const panel = { part, tools, go };
   return (
     <div className={desk.table}>
       <div className={desk.stage}>
@@ -203,21 +210,71 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         <Legend part={part} step={step} proposed={proposal !== null} beneath={beneath !== null} taken={received?.taken ?? null} />
       </div>
       <aside className={desk.panel} data-test="panel" aria-label={step} tabIndex={0}>
-        {step === 'Source' && <SourcePanel {...panel} />}
-        {step === 'Trace' && <TracePanel {...panel} setPins={setPins} picking={picking} setPicking={setPicking} setForeseen={setForeseen} />}
-        {step === 'Words' && <WordsPanel {...panel} />}
-        {step === 'Size' && <SizePanel {...panel} />}
-        {step === 'Soundness' && <FlatSoundness {...panel} setOverlay={setOverlay} stage={stage} chosen={chosen} setChosen={setChosen} nodes={nodes} />}
-        {step === 'Sheet' && <FlatPlace {...panel} view={view} />}
-        {step === 'Layers' && <LayersStep {...panel} {...{ view, chosen, hidden, setHidden, setOverlay }} />}
-        {step === 'Board' && <BoardWay part={part} jobId={tools.job!.id} />}
-        {step === 'Raise' && <RaisePanel {...panel} />}
-        {step === 'Depths' && <DepthsPanel {...panel} />}
-        {step === 'File' && <FlatFile {...panel} view={view} />}
-        {step === 'Received' && <FlatReceivedPanel {...panel} received={written} setOverlay={setOverlay} />}
+        {step in panels &&
+          panels[step]!({
+            part,
+            tools,
+            go,
+            view,
+            written,
+            stage,
+            nodes,
+            ...{ chosen, setChosen, hidden, setHidden, setOverlay, setPins, picking, setPicking, setForeseen },
+          })}
       </aside>
     </div>
   );
+}
+
+/** The proposal that is laid over the drawing on a step. */
+function proposedAt(step: StepName, part: PartView, tools: JobTools) {
+  const kinds = proposedOn[step];
+  return kinds ? newest(tools.job?.operations ?? [], part.id, kinds) : null;
+}
+
+/** The picture as it was received, where the drawing lies. */
+function useAligned(received: FlatReceived | null, view: ReturnType<typeof useFlatView>['view'], part: PartView) {
+  const format = part.file?.recipe.file.format ?? 'dxf';
+  return useMemo(() => (received && view ? aligned(received, view, format) : null), [received, view, format]);
+}
+
+type Controls = PanelProps & {
+  view: ReturnType<typeof useFlatView>['view'];
+  /** The last written file, as it was received. */
+  written: FlatReceived | null;
+  stage: RefObject<FlatStage | null>;
+  nodes: ReturnType<typeof useNodes>;
+} & Pick<ComponentProps<typeof LayersStep>, 'chosen' | 'hidden' | 'setHidden' | 'setOverlay'> &
+  Pick<ComponentProps<typeof FlatSoundness>, 'setChosen'> &
+  Pick<ComponentProps<typeof TracePanel>, 'setPins' | 'picking' | 'setPicking' | 'setForeseen'>;
+
+/** The controls of each step. */
+const panels: Partial<Record<StepName, (given: Controls) => ReactNode>> = {
+  Source: ({ part, tools, go }) => <SourcePanel {...{ part, tools, go }} />,
+  Trace: ({ part, tools, go, setPins, picking, setPicking, setForeseen }) => <TracePanel {...{ part, tools, go, setPins, picking, setPicking, setForeseen }} />,
+  Words: ({ part, tools, go }) => <WordsPanel {...{ part, tools, go }} />,
+  Size: ({ part, tools, go }) => <SizePanel {...{ part, tools, go }} />,
+  Soundness: ({ part, tools, go, setOverlay, stage, chosen, setChosen, nodes }) => (
+    <FlatSoundness {...{ part, tools, go, setOverlay, stage, chosen, setChosen, nodes }} />
+  ),
+  Sheet: ({ part, tools, go, view }) => <FlatPlace {...{ part, tools, go, view }} />,
+  Layers: ({ part, tools, go, view, chosen, hidden, setHidden, setOverlay }) => (
+    <LayersStep {...{ part, tools, go, view, chosen, hidden, setHidden, setOverlay }} />
+  ),
+  Board: ({ part, tools }) => <BoardWay part={part} jobId={tools.job!.id} />,
+  Raise: ({ part, tools, go }) => <RaisePanel {...{ part, tools, go }} />,
+  Depths: ({ part, tools, go }) => <DepthsPanel {...{ part, tools, go }} />,
+  File: ({ part, tools, go, view }) => <FlatFile {...{ part, tools, go, view }} />,
+  Received: ({ part, tools, go, written, setOverlay }) => <FlatReceivedPanel {...{ part, tools, go, setOverlay }} received={written} />,
+};
+
+/** The picture that lies beneath the drawing on some steps. */
+function useBeneath(part: PartView, view: ReturnType<typeof useFlatView>['view'], step: StepName): FlatPicture['beneath'] {
+  const image = usePicture(part);
+  return useMemo(() => {
+    const { traced } = part.summary;
+    return image && traced && view?.picture && underlaid.includes(step) ? { image, width: traced.width, height: traced.height, map: view.picture } : null;
+  }, [image, part.summary, view?.picture, step]);
 }
 
 /** All that the step Layers offers. */
@@ -297,34 +354,11 @@ function Legend({ part, step, proposed, beneath, taken }: LegendProps) {
         </>
       ) : taken !== null ? (
         <>
-          <span className="c-received">{part.file?.fileName}</span>, numbers taken for {taken} by {part.recipe.receiver.name}
+          <span className="c-received">{part.file?.fileName}</span>, numbers taken for {taken} by {(part.file?.recipe ?? part.recipe).receiver.name}
         </>
       ) : ['File', 'Received'].includes(step) ? (
         'Nothing received yet'
       ) : null}
     </p>
   );
-}
-
-/** SVG and PDF have the corner of their page for zero: what was received is laid with its low left corner on the drawing's. */
-function aligned<T extends { points: Float32Array; box: [number, number, number, number]; order: { start: [number, number] }[] }>(
-  received: T,
-  view: { box: [number, number, number, number] },
-  format: string,
-): T {
-  if (format === 'dxf') return received;
-  const [dx, dy] = [view.box[0] - received.box[0], view.box[1] - received.box[1]];
-  if (Math.abs(dx) + Math.abs(dy) < 1e-9) return received;
-  const points = received.points.slice();
-  for (let i = 0; i < points.length; i += 2) {
-    points[i] += dx;
-    points[i + 1] += dy;
-  }
-  const [l, b, r, t] = received.box;
-  return {
-    ...received,
-    points,
-    box: [l + dx, b + dy, r + dx, t + dy],
-    order: received.order.map((o) => ({ ...o, start: [o.start[0] + dx, o.start[1] + dy] as [number, number] })),
-  };
 }

@@ -11,7 +11,7 @@ const files = ['mast clamp.step', 'sheet bracket.step', 'winder sides.dxf', 'hub
 
 function send(job: string, name: string, bytes: ArrayBuffer): Promise<void> {
   return new Promise((done, failed) =>
-    sendFile(job, new File([bytes], name), mostUploadBytes, usualChoices, { replaces: null, variant: '' }, (upload) => {
+    sendFile({ jobId: job, file: new File([bytes], name), mostBytes: mostUploadBytes, choices: usualChoices, replaces: null, variant: '' }, (upload) => {
       if (upload.state === 'done') done();
       else if (upload.state !== 'sending') failed(new Refused(0, upload.sentence ?? 'The file was not taken.', 'Try again.'));
     }),

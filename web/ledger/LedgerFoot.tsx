@@ -12,13 +12,9 @@ import type { JobTools } from '@/shell/useJob.ts';
 import { WayMenu } from '@/shell/WayMenu.tsx';
 import frame from '@/shell/frame.module.css';
 import style from './ledger.module.css';
+import { footOf } from './foot.ts';
 import { PartFields } from './PartFields.tsx';
 import { Len } from '@/shell/unit.tsx';
-
-/** Which step mends what the receiver found. */
-const mendedAt: Record<string, string> = { overhang: 'Stance', 'off-the-bed': 'Stance', 'too-heavy': 'Facets', tiny: 'File', claim: 'File', stale: 'File' };
-
-const rank = { none: 0, clear: 0, look: 1, stop: 2 };
 
 interface Props {
   jobId: string;
@@ -31,16 +27,8 @@ interface Props {
 
 /** The chosen row's worst finding in one sentence, with the action that mends it. */
 export function LedgerFoot({ jobId, part, next, choose, tools }: Props) {
-  const worst = part.steps.reduce((a, b) => (rank[b.mark] > rank[a.mark] ? b : a));
+  const { mark, sentence, remedy, oddSize, first, next: todo, made, write, file } = footOf(part);
   const link = (step: string) => `/jobs/${jobId}/parts/${part.id}?step=${step.toLowerCase()}`;
-  const file = part.file?.state === 'written' ? part.file : null;
-  const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
-  const step = (worst.finding && mendedAt[worst.finding.code]) ?? worst.step;
-  const sentence = worst.finding ? worst.finding.message : file ? 'The file agrees with the design.' : 'Ready.';
-  const mark = worst.finding ? worst.mark : 'clear';
-  const making = part.strands.find((s) => s.made);
-  const ownFile = part.strands.some((s) => s.steps.some((x) => x.step === 'File'));
-  const todo = part.strands.find((s) => s.form.mark === 'none' && !s.made)?.form.step;
   return (
     <section className={frame.foot} data-test="foot" aria-label="The chosen part">
       <div className={frame.inline}>
@@ -48,22 +36,22 @@ export function LedgerFoot({ jobId, part, next, choose, tools }: Props) {
         <b>
           {part.name}: {sentence}
         </b>
-        <span className="context">{worst.finding?.remedy}</span>
+        <span className="context">{remedy}</span>
       </div>
       {part.change && part.change.state !== 'same' && <Revision part={part} />}
       <div className={frame.remedy}>
-        {worst.step === 'Size' && worst.mark !== 'clear' && <ReadAs part={part} tools={tools} />}
-        <Link className={frame.plain} href={link(worst.finding ? step : part.strands[0].form.step)}>
-          {worst.finding ? `Go to ${step}` : 'Lay it on the light table'}
+        {oddSize && <ReadAs part={part} tools={tools} />}
+        <Link className={frame.plain} href={link(first.step)}>
+          {first.mends ? `Go to ${first.step}` : 'Lay it on the light table'}
         </Link>
-        {!worst.finding && todo && todo !== part.strands[0].form.step && (
+        {todo && (
           <Link className={frame.plain} href={link(todo)}>
             Go to {todo}
           </Link>
         )}
-        {ownFile && (
-          <Button disabled={busy || worst.mark === 'stop'} onClick={() => void tools.write(part)}>
-            {busy ? 'Being written …' : file ? 'Write again' : 'Write the file'}
+        {write && (
+          <Button disabled={!write.can} onClick={() => void tools.write(part)}>
+            {write.words}
           </Button>
         )}
         {file && <FileLinks file={file} part={part.id} />}
@@ -72,9 +60,9 @@ export function LedgerFoot({ jobId, part, next, choose, tools }: Props) {
           {part.leftOut ? 'Take in again' : 'Leave out'}
         </Button>
         <KeepInStores key={part.designId} part={part} tools={tools} />
-        {making && (
-          <Link className={frame.plain} href={`/jobs/${jobId}/parts/${making.made!.id}`}>
-            Go to {making.made!.name}
+        {made && (
+          <Link className={frame.plain} href={`/jobs/${jobId}/parts/${made.id}`}>
+            Go to {made.name}
           </Link>
         )}
       </div>
@@ -113,7 +101,7 @@ const revisionWords = {
   changed: 'Changed at this revision:',
   new: 'New at this revision.',
   gone: 'Not in this revision any more; it is left out.',
-  old: 'Made from a shape that this revision changed; make it again.',
+  old: 'Made from parts that this revision changed or has no more; make it again.',
 };
 
 /** What became of the part at the last revision of its source. */

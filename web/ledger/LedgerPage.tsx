@@ -4,6 +4,7 @@ import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
 import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState, type ReactNode, type RefObject } from 'react';
+import { counted, countText } from 'tall-kite/base/figures';
 import type { ReadChoices } from 'tall-kite/model/choices';
 import { acceptedEndings, openedInWords } from 'tall-kite/pipeline/opened';
 import { mostUploadBytes } from './limits.ts';
@@ -35,8 +36,11 @@ const FromStoresDrawer = dynamic(() => import('@/stores/designs/FromStoresDrawer
 const JobFiles = dynamic(() => import('./JobFiles.tsx').then((m) => m.JobFiles), { ssr: false });
 const FromSizes = dynamic(() => import('./FromSizes.tsx').then((m) => m.FromSizes), { ssr: false });
 
-const counted = ({ clear, look, stop }: { clear: number; look: number; stop: number }) =>
-  `${clear + look + stop} parts · ${clear} clear · ${look} to look at · ${stop} stopped`;
+/** How many parts, and how they stand; of those that are here while others are on their way. */
+const countsSaid = (here: number, coming: number, { clear, look, stop }: { clear: number; look: number; stop: number }) =>
+  coming > 0
+    ? `${countText(here)} of ${counted(here + coming, 'part')}, the others are being fetched …`
+    : `${counted(clear + look + stop, 'part')} · ${countText(clear)} clear · ${countText(look)} to look at · ${countText(stop)} stopped`;
 
 /** Where a part may come from but a file. */
 const otherSources = [
@@ -72,7 +76,7 @@ function useBringIn(jobId: string, tools: JobTools, choices: ReadChoices, varian
   const send = useCallback(
     (file: File, replaces: string | null) => {
       before.current ??= { parts: new Set(job?.parts.map((p) => p.id)), from: document.activeElement };
-      sendFile(jobId, file, mostUploadBytes, choices, { replaces, variant: replaces ? '' : variant.trim() }, (upload) => {
+      sendFile({ jobId, file, mostBytes: mostUploadBytes, choices, replaces, variant: replaces ? '' : variant.trim() }, (upload) => {
         setUploads((all) => [...all.filter((u) => u.key !== upload.key), upload].sort((a, b) => a.key - b.key));
         if (upload.state === 'done') void tools.refresh();
       });
@@ -119,7 +123,8 @@ function useShown(job: JobTools['job'], chosenId: string | null) {
     for (const part of all) if (!part.leftOut) out[worstMark(part)]++;
     return out;
   }, [all]);
-  return { filter, setFilter, group, setGroup, order, setOrder, all, rows, parts, chosen, counts };
+  const next = (chosen && parts[parts.indexOf(chosen) + 1]?.id) ?? null;
+  return { filter, setFilter, group, setGroup, order, setOrder, all, rows, parts, chosen, next, counts };
 }
 
 /** The parts that are ticked; nothing is while parts are still coming. */
@@ -149,57 +154,33 @@ export function LedgerPage({ jobId }: { jobId: string }) {
   const [chosenId, setChosen] = useState<string | null>(null);
   const [choices, setChoices] = useState(usual);
   const [variant, setVariant] = useState('');
-  const [dropping, setDropping] = useState(false);
   const [making, setMaking] = useState<Making | null>(null);
-  const [touring, setTouring] = useState(useSearchParams().has('tour'));
   const picker = useRef<HTMLInputElement>(null);
   const scroller = useRef<HTMLDivElement>(null);
   const partsList = usePartsList(jobId, tools);
-  useEffect(() => {
-    document.title = job ? `${job.name} · Tall Kite` : 'Tall Kite';
-  }, [job]);
+  useTitle(job?.name);
   const { uploads, forget, held, setHeld, send, bring } = useBringIn(jobId, tools, choices, variant);
   const bringStored = (id: string) => tools.guarded(() => ask(`/api/jobs/${jobId}/designs?stored=${id}`, { method: 'POST' }));
   const pick = () => picker.current?.click();
   useShortcuts({ b: pick });
-  const { filter, setFilter, group, setGroup, order, setOrder, all, rows, parts, chosen, counts } = useShown(job, chosenId);
+  const { filter, setFilter, group, setGroup, order, setOrder, all, rows, parts, chosen, next, counts } = useShown(job, chosenId);
   const { marked, choice, mark, unmark } = useMarked(all, coming);
   return (
     <div className={frame.page}>
       <Header where={job?.name} jobId={jobId} current="jobs" />
-      <main
-        id="content"
-        className={dropping ? style.dropping : ''}
-        onDragOver={(e) => {
-          e.preventDefault();
-          setDropping(true);
-        }}
-        onDragLeave={(e) => e.currentTarget === e.target && setDropping(false)}
-        onDrop={(e) => {
-          e.preventDefault();
-          setDropping(false);
-          const stored = e.dataTransfer.getData(dragType);
-          if (stored) void bringStored(stored);
-          else bring(e.dataTransfer.files);
-        }}
-      >
-        <LedgerTitle
-          jobId={jobId}
-          tools={tools}
-          counts={
-            job && (coming > 0 ? `${all.length} of ${(all.length + coming).toLocaleString('en')} parts, the others are being fetched …` : counted(counts))
-          }
-          make={setMaking}
-          pick={pick}
-        >
+      <DropPlace files={bring} stored={(id) => void bringStored(id)}>
+        <LedgerTitle jobId={jobId} tools={tools} counts={job && countsSaid(all.length, coming, counts)} make={setMaking} pick={pick}>
           {/* Folds when a file asks what it is, so that it covers no question. */}
           <ReadingChoices key={held.length} choices={choices} set={setChoices} variant={variant} setVariant={setVariant} />
         </LedgerTitle>
         <Picker picker={picker} bring={bring} />
-        {tools.failed && <Trouble message={tools.failed.message} remedy={tools.failed.remedy} />}
-        {tools.trouble && <Trouble {...tools.trouble} close={tools.clearTrouble} />}
-        {job && <BringIn uploads={uploads} forget={forget} designs={job.designs} tools={tools} />}
-        {job && <Revisions held={held} set={setHeld} job={job} send={send} />}
+        <Troubles tools={tools} />
+        {job && (
+          <>
+            <BringIn uploads={uploads} forget={forget} designs={job.designs} tools={tools} />
+            <Revisions held={held} set={setHeld} job={job} send={send} />
+          </>
+        )}
         {partsList.notice}
         {all.length > 0 && coming === 0 && (
           <LedgerFilter parts={all} shown={parts.length} filter={filter} set={setFilter} group={group} setGroup={setGroup}>
@@ -207,34 +188,100 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             <FilesButton open={() => setMaking('files')} />
           </LedgerFilter>
         )}
-        {touring && chosen && (
-          <LedgerTour
-            close={() => {
-              setTouring(false);
-              window.history.replaceState(null, '', `/jobs/${jobId}`);
-            }}
-          />
-        )}
+        {chosen && <Tour jobId={jobId} />}
         {making && <Drawer making={making} jobId={jobId} tools={tools} close={() => setMaking(null)} bring={(file) => bring([file])} />}
         {choice.length > 0 && <ChosenBar jobId={jobId} chosen={choice} like={chosen} none={unmark} tools={tools} />}
         <div className={frame.scroll} ref={scroller} data-test="scroll">
-          {tools.loading && <p className="context">Fetching the job …</p>}
-          {job && all.length === 0 && <NoParts pick={pick} removed={job.undo ? () => setMaking('files') : null} />}
-          {all.length > 0 && parts.length === 0 && (
-            <p className={`context ${frame.idle}`}>
-              No part answers to this choice.{' '}
-              <Button onClick={() => setFilter(noFilter)} size="small">
-                Show all {all.length}
-              </Button>
-            </p>
-          )}
+          <InPlaceOfRows
+            {...{ tools, pick }}
+            all={all.length}
+            shown={parts.length}
+            showAll={() => setFilter(noFilter)}
+            removed={job?.undo ? () => setMaking('files') : null}
+          />
           {job && parts.length > 0 && <LedgerTable {...{ jobId, rows, chosen, order, setOrder, marked, mark, scroller, tools }} choose={setChosen} />}
         </div>
-        {chosen && <LedgerFoot jobId={jobId} part={chosen} next={parts[parts.indexOf(chosen) + 1]?.id ?? null} choose={setChosen} tools={tools} />}
-      </main>
+        {chosen && <LedgerFoot jobId={jobId} part={chosen} next={next} choose={setChosen} tools={tools} />}
+      </DropPlace>
     </div>
   );
 }
+
+/** Where files, and designs of the stores, are dropped: all of the page. */
+function DropPlace({ files, stored, children }: { files: (files: Iterable<File>) => void; stored: (id: string) => void; children: ReactNode }) {
+  const [dropping, setDropping] = useState(false);
+  return (
+    <main
+      id="content"
+      className={dropping ? style.dropping : ''}
+      onDragOver={(e) => {
+        e.preventDefault();
+        setDropping(true);
+      }}
+      onDragLeave={(e) => e.currentTarget === e.target && setDropping(false)}
+      onDrop={(e) => {
+        e.preventDefault();
+        setDropping(false);
+        const id = e.dataTransfer.getData(dragType);
+        if (id) stored(id);
+        else files(e.dataTransfer.files);
+      }}
+    >
+      {children}
+    </main>
+  );
+}
+
+/** The sample's tour, once, where the address asks for it. */
+function Tour({ jobId }: { jobId: string }) {
+  const [touring, setTouring] = useState(useSearchParams().has('tour'));
+  const close = () => {
+    setTouring(false);
+    window.history.replaceState(null, '', `/jobs/${jobId}`);
+  };
+  return touring && <LedgerTour close={close} />;
+}
+
+function useTitle(job: string | undefined): void {
+  useEffect(() => {
+    document.title = job === undefined ? 'Tall Kite' : `${job} · Tall Kite`;
+  }, [job]);
+}
+
+/** What could not be fetched, and what could not be done. */
+const Troubles = ({ tools: { failed, trouble, clearTrouble } }: { tools: JobTools }) => (
+  <>
+    {failed && <Trouble message={failed.message} remedy={failed.remedy} />}
+    {trouble && <Trouble {...trouble} close={clearTrouble} />}
+  </>
+);
+
+type NoRowsProps = {
+  tools: JobTools;
+  all: number;
+  shown: number;
+  pick: () => void;
+  showAll: () => void;
+  /** Opens what was removed; null when nothing was. */
+  removed: (() => void) | null;
+};
+
+/** What stands where there are no rows: the job is on its way, has no parts, or a choice hides them. */
+function InPlaceOfRows({ tools, all, shown, pick, showAll, removed }: NoRowsProps) {
+  if (tools.loading) return <p className="context">Fetching the job …</p>;
+  if (tools.job && all === 0) return <NoParts pick={pick} removed={removed} />;
+  return all > 0 && shown === 0 ? <NoneShown all={all} show={showAll} /> : null;
+}
+
+/** Said where a choice hides every part. */
+const NoneShown = ({ all, show }: { all: number; show: () => void }) => (
+  <p className={`context ${frame.idle}`}>
+    No part answers to this choice.{' '}
+    <Button onClick={show} size="small">
+      Show all {all}
+    </Button>
+  </p>
+);
 
 /** The browser's own way to choose files, opened by "Bring in". */
 function Picker({ picker, bring }: { picker: RefObject<HTMLInputElement | null>; bring: (files: Iterable<File>) => void }) {

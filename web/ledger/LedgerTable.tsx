@@ -44,13 +44,11 @@ interface Props {
 export function LedgerTable({ jobId, rows, chosen, choose, order, setOrder, marked, mark, scroller, tools }: Props) {
   const parts = useMemo(() => rows.flatMap((r) => ('part' in r ? [r.part] : [])), [rows]);
   const heights = useMemo(() => rows.map((r) => ('part' in r ? rowHeight(r.part) : headHeight)), [rows]);
-  const { items, above, below, show } = useRows(
-    rows.length,
-    (i) => heights[i] ?? 61,
-    scroller,
-    drawnAll,
-    (i) => (rows[i] ? `${keyOf(rows[i])} ${heights[i]}` : String(i)),
-  );
+  const { items, above, below, show } = useRows(scroller, rows.length, {
+    height: (i) => heights[i] ?? 61,
+    drawnWhole: drawnAll,
+    keyOf: (i) => (rows[i] ? `${keyOf(rows[i])} ${heights[i]}` : String(i)),
+  });
   const at = rows.findIndex((r) => 'part' in r && r.part.id === chosen?.id);
   useEffect(() => {
     if (at >= 0) show(at);

@@ -16,15 +16,18 @@ let next = 1;
 /** Files go one after another, so that a job holds its designs in the order in which they were brought in. */
 let line: Promise<void> = Promise.resolve();
 
-/** Sends a file as it is, as the next revision of a design or as another one, after those before it; `told` is called with a fresh copy at each change. */
-export function sendFile(
-  jobId: string,
-  file: File,
-  mostBytes: number,
-  choices: ReadChoices,
-  as: { replaces: string | null; variant: string },
-  told: (upload: Upload) => void,
-): void {
+/** A file for a job, and what it is there: the next revision of a design, or another one. */
+export interface Sending {
+  jobId: string;
+  file: File;
+  mostBytes: number;
+  choices: ReadChoices;
+  replaces: string | null;
+  variant: string;
+}
+
+/** Sends a file as it is, after those before it; `told` is called with a fresh copy at each change. */
+export function sendFile({ jobId, file, mostBytes, choices, replaces, variant }: Sending, told: (upload: Upload) => void): void {
   const request = new XMLHttpRequest();
   let upload: Upload = { key: next++, name: file.name, bytes: file.size, sent: 0, state: 'sending', sentence: null, cancel: () => cancel() };
   const say = (change: Partial<Upload>) => told((upload = { ...upload, ...change }));
@@ -56,8 +59,8 @@ export function sendFile(
   const query = new URLSearchParams({
     name: file.name,
     choices: JSON.stringify(choices),
-    ...(as.replaces ? { replaces: as.replaces } : {}),
-    ...(as.variant ? { variant: as.variant } : {}),
+    ...(replaces ? { replaces } : {}),
+    ...(variant ? { variant } : {}),
   });
   say({});
   line = line.then(

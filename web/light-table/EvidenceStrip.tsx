@@ -4,23 +4,17 @@ import type { StepName } from 'tall-kite/steps/registry';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { ClaimStrip } from '@/shell/ClaimStrip.tsx';
+import { noEvidence } from './no-evidence.ts';
 import style from './evidence.module.css';
 
 /** The evidence across the foot: one column a claim. */
 export function EvidenceStrip({ part, go }: { part: PartView; go: (step: StepName) => void }) {
-  const evidence = part.file?.state === 'written' ? part.file.evidence : null;
-  if (!evidence) {
-    const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
+  const { file } = part;
+  const evidence = file?.state === 'written' ? file.evidence : null;
+  if (!file || !evidence) {
     return (
       <section className={style.evidence} data-test="evidence" aria-label="Evidence">
-        <b>Evidence</b>{' '}
-        <span className="context">
-          {busy
-            ? 'The file is being written and read back …'
-            : part.file?.state === 'failed'
-              ? `${part.file.failure?.message ?? ''} ${part.file.failure?.remedy ?? ''}`
-              : 'None yet: write the file, and what its bytes say is held against the design here.'}
-        </span>
+        <b>Evidence</b> <span className="context">{noEvidence(file)}</span>
       </section>
     );
   }
@@ -30,8 +24,8 @@ export function EvidenceStrip({ part, go }: { part: PartView; go: (step: StepNam
       <div className={style.said}>
         <b>Evidence</b>
         <span className={`context oneline ${style.legend}`}>
-          <span className="c-designed">designed</span> over <span className="c-received">received</span>, read back from the bytes of {part.file?.fileName}
-          {part.file?.stale && <b className="c-look"> · written before the last change; write again</b>}
+          <span className="c-designed">designed</span> over <span className="c-received">received</span>, read back from the bytes of {file.fileName}
+          {file.stale && <b className="c-look"> · written before the last change; write again</b>}
         </span>
         {evidence.reason && (
           <span className={`oneline c-${evidence.verdict} ${style.reason}`} title={evidence.reason} data-test="reason">

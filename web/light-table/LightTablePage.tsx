@@ -13,7 +13,7 @@ import { Header } from '@/shell/Header.tsx';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { waysTaken } from '@/shell/ways.ts';
 import { Trouble } from '@/shell/Trouble.tsx';
-import { useJob } from '@/shell/useJob.ts';
+import { useJob, type JobTools } from '@/shell/useJob.ts';
 import { EvidenceStrip } from './EvidenceStrip.tsx';
 import { Thread } from './Thread.tsx';
 import frame from '@/shell/frame.module.css';
@@ -32,23 +32,9 @@ const FlatTable = dynamic(() => import('@/flat-table/FlatTable.tsx').then((m) =>
 export function LightTablePage({ jobId, partId }: { jobId: string; partId: string }) {
   const tools = useJob(jobId, partId);
   const asked = useSearchParams();
-  const [at, setAt] = useState({ word: asked.get('step') ?? '', way: asked.get('way') as WayId | null });
   const now = tools.job?.parts.find((p) => p.id === partId) ?? null;
-  const [fileId, setFileId] = useState(asked.get('file'));
-  const earlier = useQuery({ queryKey: ['file', fileId], enabled: fileId !== null, queryFn: () => ask<FileView>(`/api/files/${fileId}?what=view`) });
-  // A file of a release is laid on the table in the place of the part's last one.
-  const part = useMemo(() => (now && earlier.data && fileId ? withFile(now, earlier.data) : now), [now, earlier.data, fileId]);
-  const strand = useMemo(() => (part ? strandAsked(part, at) : null), [part, at]);
-  const way = strand?.way;
-  const go = useCallback(
-    (next: StepName, on?: WayId) => {
-      setAt((old) => ({ word: next, way: on ?? way ?? old.way }));
-      window.history.replaceState(null, '', `?step=${next.toLowerCase()}${(on ?? way) ? `&way=${on ?? way}` : ''}`);
-    },
-    [way],
-  );
-  const names: StepName[] = strand && part ? [...part.steps.filter((s) => trunk.includes(s.step)), ...strand.steps].map((s) => s.step) : [];
-  const step = names.find((n) => n.toLowerCase() === at.word.toLowerCase()) ?? strand?.form.step ?? 'Source';
+  const { part, released, close } = useReleased(now, asked.get('file'));
+  const { strand, names, step, go } = useSteps(part, { word: asked.get('step') ?? '', way: asked.get('way') as WayId | null });
   const place = names.indexOf(step);
   useShortcuts({
     '[': () => go(names[Math.max(0, place - 1)]),
@@ -62,39 +48,79 @@ export function LightTablePage({ jobId, partId }: { jobId: string; partId: strin
     <div className={frame.page}>
       <Header where={tools.job?.name} jobId={jobId} current="jobs" />
       <main id="content">
-        {tools.failed && <Trouble message={tools.failed.message} remedy={tools.failed.remedy} />}
-        {tools.job && !part && (
-          <Trouble message="This part is not in the job any more." remedy="Others are in the ledger; what was undone comes back there.">
-            <Link className={frame.plain} href={`/jobs/${jobId}`}>
-              Ledger
-            </Link>
-          </Trouble>
-        )}
-        {tools.loading && <p className={`context ${frame.waiting}`}>Fetching the part …</p>}
+        {!part && <NoPart jobId={jobId} tools={tools} />}
         {part && strand && <Thread jobId={jobId} part={part} strand={strand} step={step} go={go} tools={tools} />}
-        {part && fileId && (
-          <div className={`${frame.notice} ${frame.below}`} data-test="notice">
-            <div className="grow">
-              {earlier.isError ? (
-                'This file is not there any more.'
-              ) : (
-                <>
-                  On the table: <b>{earlier.data?.fileName ?? '…'}</b>, as it was released{earlier.data?.stale ? '; the part changed since' : ''}.
-                </>
-              )}
-            </div>
-            <Button onClick={() => setFileId(null)} size="small">
-              Show the part&rsquo;s last file
-            </Button>
-          </div>
-        )}
+        {part && released && <OnTable {...released} close={close} />}
         {tools.trouble && <Trouble {...tools.trouble} close={tools.clearTrouble} />}
-        {part && part.summary.kind !== 'drawing' && <Table part={part} step={step} go={go} tools={tools} />}
-        {part?.summary.kind === 'drawing' && <FlatTable part={part} step={step} go={go} tools={tools} />}
-        {part && <EvidenceStrip part={part} go={go} />}
+        {part && (
+          <>
+            {part.summary.kind === 'drawing' ? <FlatTable {...{ part, step, go, tools }} /> : <Table {...{ part, step, go, tools }} />}
+            <EvidenceStrip part={part} go={go} />
+          </>
+        )}
       </main>
     </div>
   );
+}
+
+/** Why there is no part: it could not be fetched, is on its way, or is not in the job. */
+const NoPart = ({ jobId, tools: { failed, loading, job } }: { jobId: string; tools: JobTools }) => (
+  <>
+    {failed && <Trouble message={failed.message} remedy={failed.remedy} />}
+    {job && (
+      <Trouble message="This part is not in the job any more." remedy="Others are in the ledger; what was undone comes back there.">
+        <Link className={frame.plain} href={`/jobs/${jobId}`}>
+          Ledger
+        </Link>
+      </Trouble>
+    )}
+    {loading && <p className={`context ${frame.waiting}`}>Fetching the part …</p>}
+  </>
+);
+
+/** A file of a release, laid on the table in the place of the part's last one. @param asked the file's id; null for the last one */
+function useReleased(now: PartView | null, asked: string | null) {
+  const [fileId, setFileId] = useState(asked);
+  const { data, isError } = useQuery({ queryKey: ['file', fileId], enabled: fileId !== null, queryFn: () => ask<FileView>(`/api/files/${fileId}?what=view`) });
+  const part = useMemo(() => (now && data && fileId ? withFile(now, data) : now), [now, data, fileId]);
+  return { part, released: fileId === null ? null : { file: data ?? null, gone: isError }, close: () => setFileId(null) };
+}
+
+/** Says that a file of a release is on the table. */
+function OnTable({ file, gone, close }: { file: FileView | null; gone: boolean; close: () => void }) {
+  return (
+    <div className={`${frame.notice} ${frame.below}`} data-test="notice">
+      <div className="grow">
+        {gone ? (
+          'This file is not there any more.'
+        ) : (
+          <>
+            On the table: <b>{file?.fileName ?? '…'}</b>, as it was released{file?.stale ? '; the part changed since' : ''}.
+          </>
+        )}
+      </div>
+      <Button onClick={close} size="small">
+        Show the part&rsquo;s last file
+      </Button>
+    </div>
+  );
+}
+
+/** The steps of a part on the way that the address asks for, the one at hand, and the way to another. */
+function useSteps(part: PartView | null, asked: { word: string; way: WayId | null }) {
+  const [at, setAt] = useState(asked);
+  const strand = useMemo(() => (part ? strandAsked(part, at) : null), [part, at]);
+  const way = strand?.way;
+  const go = useCallback(
+    (next: StepName, on?: WayId) => {
+      setAt((old) => ({ word: next, way: on ?? way ?? old.way }));
+      window.history.replaceState(null, '', `?step=${next.toLowerCase()}${(on ?? way) ? `&way=${on ?? way}` : ''}`);
+    },
+    [way],
+  );
+  const names: StepName[] = strand && part ? [...part.steps.filter((s) => trunk.includes(s.step)), ...strand.steps].map((s) => s.step) : [];
+  const step = names.find((n) => n.toLowerCase() === at.word.toLowerCase()) ?? strand?.form.step ?? 'Source';
+  return { strand, names, step, go };
 }
 
 /** A part with another of its files on the table. */

@@ -1,10 +1,9 @@
 'use client';
 import { Button } from 'antd';
-import { useCallback, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState, type ReactNode, type RefObject } from 'react';
 import type { StepName } from 'tall-kite/steps/registry';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { placementOf } from 'tall-kite/stance/stance';
-import type { Place } from 'tall-kite/view/places';
 import type { View } from 'tall-kite/view/view';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { Preview } from '@/workers/part.worker.ts';
@@ -18,6 +17,7 @@ import { Engrave } from '@/letters/Engrave.tsx';
 import { DifferenceKey } from './DifferenceKey.tsx';
 import { MeasureBox } from './MeasureBox.tsx';
 import { FacetsPanel } from './panels/FacetsPanel.tsx';
+import type { PanelProps } from './panels/panel.ts';
 import { FilePanel, ReceivedPanel } from './panels/FilePanel.tsx';
 import { ReliefWay } from './panels/ReliefWay.tsx';
 import { SpreadWay } from './panels/SpreadWay.tsx';
@@ -168,10 +168,30 @@ function StageButtons({ wires, setWires, cutting, setCutting, measuring }: Stage
   );
 }
 
+/** What there is to show of a part on a step, and what of it is shown. */
+function useShowing(part: PartView, step: StepName, tools: JobTools, folded: FoldedView | null) {
+  const [shown, setShown] = useState<Shown>('both');
+  const written = useReceived(part);
+  // On the Soundness step a proposal is laid over the part like a print of it.
+  const proposed = useProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['mend', 'lighter', 'engrave', 'relief']) : null);
+  // What was received is laid over the design where the file matters; the other steps are about the part itself.
+  const received = step === 'Soundness' ? proposed : withFile.includes(step) ? written : null;
+  const differs = written !== null && received === written && folded === null;
+  const showable = { received: received !== null || folded !== null, differs };
+  return { proposed, received, showable, now: shownNow(shown, showable), setShown };
+}
+
+/** Where the part stands, and its size: from its numbers to mm. */
+function useStand(part: PartView, view: View | null) {
+  const scale = scaleOf(part.summary, part.recipe);
+  const { stance } = part.recipe;
+  const placement = useMemo(() => (view ? placementOf(stance, scale, view.positions) : null), [view, stance, scale]);
+  return { scale, placement };
+}
+
 /** The stage with the part on it, and the controls of the step at hand beside it. */
 export function Table({ part, step, go, tools }: { part: PartView; step: StepName; go: (step: StepName) => void; tools: JobTools }) {
   const { host, scene, side, turn } = useScene();
-  const [shown, setShown] = useState<Shown>('both');
   const [split, setSplit] = useState(0.5);
   const [wires, setWires] = useState(false);
   const measuring = useMeasure(part);
@@ -181,20 +201,11 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   const [folded, setFolded] = useState<FoldedView | null>(null);
   const { view, failed } = useView(part.id, part.view);
   const light = useLight(part.id, part.view, view);
-  const written = useReceived(part);
-  // On the Soundness step a proposal is laid over the part like a print of it.
-  const proposed = useProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['mend', 'lighter', 'engrave', 'relief']) : null);
-  // What was received is laid over the design where the file matters; the other steps are about the part itself.
-  const received = step === 'Soundness' ? proposed : withFile.includes(step) ? written : null;
-  const differs = written !== null && received === written && folded === null;
-  const showable = { received: received !== null || folded !== null, differs };
-  const now = shownNow(shown, showable);
+  const { proposed, received, showable, now, setShown } = useShowing(part, step, tools, folded);
   const coloured = useDifference(part, now === 'difference');
-  const scale = scaleOf(part.summary, part.recipe);
-  const placement = useMemo(() => (view ? placementOf(part.recipe.stance, scale, view.positions) : null), [view, part.recipe.stance, scale]);
+  const { scale, placement } = useStand(part, view);
 
   const prints = usePrints(scene, { part, view, light, placement, scale, received, proposed, folded });
-  const showPlaces = useCallback((places: Place[]) => scene.current?.setPlaces(places), []);
   useLook(scene, { part, step, view, placement, received, now, split, difference: coloured.map, preview, wires });
   useEffect(() => setPicking(null), [step]);
   useEffect(() => {
@@ -222,11 +233,11 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   });
 
   const lower = cutting || now === 'difference';
-  const panel = { part, tools, go };
+  const yes = (there: unknown) => (there ? 'yes' : 'no');
   return (
     <div className={desk.table}>
       <div className={desk.stage}>
-        <div ref={host} className={desk.whole} data-test="stage" data-drawn={view ? 'yes' : 'no'} data-received={received ? 'yes' : 'no'} />
+        <div ref={host} className={desk.whole} data-test="stage" data-drawn={yes(view)} data-received={yes(received)} />
         <ShownButtons shown={now} setShown={setShown} {...showable} />
         {now === 'split' && <SplitLine at={split} setAt={setSplit} />}
         <StageButtons wires={wires} setWires={setWires} cutting={cutting} setCutting={setCutting} measuring={measuring} />
@@ -240,49 +251,81 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
             close={() => setCutting(false)}
           />
         )}
-        {picking && (
-          <div className={`${desk.float} ${desk.prompt} ${lower ? desk.lower : ''}`} role="status" data-test="prompt">
-            {picking.prompt}
-            <Button onClick={stopAll} size="small">
-              Stop
-            </Button>
-          </div>
-        )}
+        {picking && <Prompt words={picking.prompt} lower={lower} stop={stopAll} />}
         {measuring.on && !picking && <MeasureBox measuring={measuring} scale={scale} lower={lower} unseen={now === 'received' || now === 'difference'} />}
-        {!view && !failed && <p className={`context ${desk.float} ${desk.told}`}>Fetching the part …</p>}
-        {failed && <p className={`${desk.float} c-stop ${desk.told}`}>The part could not be fetched. Reload the page.</p>}
+        {!view && <Fetching failed={failed} />}
         <TurnBox side={side} turn={turn} />
-        {(folded || proposed || withFile.includes(step)) && (
-          <Legend part={part} received={received !== null} proposed={proposed !== null} folded={folded !== null} />
-        )}
+        <Legend part={part} step={step} received={received !== null} proposed={proposed !== null} folded={folded !== null} />
       </div>
       <aside className={desk.panel} data-test="panel" aria-label={step} tabIndex={0}>
-        {step === 'Source' && <SourcePanel {...panel} />}
-        {step === 'Size' && <SizePanel {...panel} />}
-        {step === 'Soundness' && <SoundnessPanel {...panel} show={showPlaces} />}
-        {step === 'Soundness' && <Engrave {...panel} view={view} scale={scale} setPicking={setPicking} />}
-        {step === 'Stance' && <StancePanel {...panel} view={view} scale={scale} setPicking={setPicking} scene={scene} />}
-        {step === 'Unfold' && <FlattenPanel part={part} tools={tools} shape={view} setPicking={setPicking} setFolded={setFolded} scene={scene} />}
-        {step === 'Spread' && <SpreadWay part={part} jobId={tools.job!.id} />}
-        {step === 'Stock' && <ReliefWay part={part} jobId={tools.job!.id} />}
-        {step === 'Run' && <RunPanel part={part} jobId={tools.job!.id} />}
-        {step === 'Draw' && <DrawPanel part={part} tools={tools} shape={view} setPicking={setPicking} />}
-        {step === 'Facets' && <FacetsPanel {...panel} preview={preview} setPreview={setPreview} scale={scale} />}
-        {step === 'File' && <FilePanel {...panel} />}
-        {step === 'Received' && <ReceivedPanel {...panel} scene={scene} />}
+        <Controls step={step} given={{ part, tools, go, view, scale, scene, preview, setPreview, setPicking, setFolded }} />
       </aside>
     </div>
   );
 }
 
-function Legend({ part, received, proposed, folded }: { part: PartView; received: boolean; proposed: boolean; folded: boolean }) {
+/** What is asked of the next click, and the way out of it. */
+const Prompt = ({ words, lower, stop }: { words: string; lower: boolean; stop: () => void }) => (
+  <div className={`${desk.float} ${desk.prompt} ${lower ? desk.lower : ''}`} role="status" data-test="prompt">
+    {words}
+    <Button onClick={stop} size="small">
+      Stop
+    </Button>
+  </div>
+);
+
+const Fetching = ({ failed }: { failed: boolean }) =>
+  failed ? (
+    <p className={`${desk.float} c-stop ${desk.told}`}>The part could not be fetched. Reload the page.</p>
+  ) : (
+    <p className={`context ${desk.float} ${desk.told}`}>Fetching the part …</p>
+  );
+
+type Given = PanelProps & {
+  view: View | null;
+  scale: number;
+  scene: RefObject<Scene | null>;
+  preview: Preview | null;
+  setPreview: (preview: Preview | null) => void;
+  setPicking: (picking: Picking) => void;
+  setFolded: (view: FoldedView | null) => void;
+};
+
+/** The controls of each step. */
+const controls: Partial<Record<StepName, (given: Given) => ReactNode>> = {
+  Source: ({ part, tools, go }) => <SourcePanel {...{ part, tools, go }} />,
+  Size: ({ part, tools, go }) => <SizePanel {...{ part, tools, go }} />,
+  Soundness: ({ part, tools, go, view, scale, scene, setPicking }) => (
+    <>
+      <SoundnessPanel {...{ part, tools, go }} scene={scene} />
+      <Engrave {...{ part, tools, go, view, scale, setPicking }} />
+    </>
+  ),
+  Stance: ({ part, tools, go, view, scale, scene, setPicking }) => <StancePanel {...{ part, tools, go, view, scale, setPicking, scene }} />,
+  Unfold: ({ part, tools, view, scene, setPicking, setFolded }) => <FlattenPanel {...{ part, tools, setPicking, setFolded, scene }} shape={view} />,
+  Spread: ({ part, tools }) => <SpreadWay part={part} jobId={tools.job!.id} />,
+  Stock: ({ part, tools }) => <ReliefWay part={part} jobId={tools.job!.id} />,
+  Run: ({ part, tools }) => <RunPanel part={part} jobId={tools.job!.id} />,
+  Draw: ({ part, tools, view, setPicking }) => <DrawPanel part={part} tools={tools} shape={view} setPicking={setPicking} />,
+  Facets: ({ part, tools, go, preview, setPreview, scale }) => <FacetsPanel {...{ part, tools, go, preview, setPreview, scale }} />,
+  File: ({ part, tools, go }) => <FilePanel {...{ part, tools, go }} />,
+  Received: ({ part, tools, go, scene }) => <ReceivedPanel {...{ part, tools, go, scene }} />,
+};
+
+const Controls = ({ step, given }: { step: StepName; given: Given }) => controls[step]?.(given) ?? null;
+
+type LegendProps = { part: PartView; step: StepName; received: boolean; proposed: boolean; folded: boolean };
+
+/** Which ink is what, where there may be two. */
+function Legend({ part, step, received, proposed, folded }: LegendProps) {
+  if (!folded && !proposed && !withFile.includes(step)) return null;
   if (folded)
     return (
       <p className={`context ${desk.float} ${desk.legend}`}>
         <span className="c-designed">as designed</span>, <span className="c-received">the flat, folded again</span>
       </p>
     );
-  const { receiver } = part.recipe;
+  const { receiver } = part.file?.recipe ?? part.recipe;
   return (
     <p className={`context ${desk.float} ${desk.legend}`}>
       {proposed ? (

@@ -1,5 +1,4 @@
 'use client';
-import { counted } from 'tall-kite/base/figures';
 import { Button, Checkbox, DatePicker, Input, Radio, Table } from 'antd';
 import dayjs from 'dayjs';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
@@ -20,6 +19,7 @@ import { useStoredReceivers } from '@/stores/useReceivers.ts';
 import { chosenBefore } from './chosen.ts';
 import { firstLine, LineCard, type Line } from './LineCard.tsx';
 import { NameChips } from './NameChips.tsx';
+import { outlookOf } from './outlook.ts';
 import frame from '@/shell/frame.module.css';
 import widths from '@/shell/widths.module.css';
 import style from './releases.module.css';
@@ -300,32 +300,25 @@ function AlsoWished({ wished: { options, setOptions }, folder }: About & { folde
   );
 }
 
+type OutlookProps = About & { plan: PlanView | undefined; refused: Refused | null; beginning: boolean; begin: () => void };
+
 /** What comes of the wish: files and their names, names that clash, and the button that makes them. */
-function Outlook({
-  plan,
-  refused,
-  wished: { naming, setNaming },
-  beginning,
-  begin,
-}: About & { plan: PlanView | undefined; refused: Refused | null; beginning: boolean; begin: () => void }) {
-  const clashes = plan?.clashes ?? [];
-  const stopped = naming.clash === 'stop' && clashes.length > 0;
+function Outlook({ plan, refused, wished: { naming, setNaming }, beginning, begin }: OutlookProps) {
+  const { can, words, counts, clash, more } = outlookOf(refused ? null : (plan ?? null), plan?.clashes ?? [], naming.clash === 'stop');
   return (
     <section className={style.outlook} data-test="outlook" aria-label="What would be made">
       <div className={style.outhead}>
         <h2>What comes of it</h2>
         <span className="context" aria-live="polite">
-          {plan && !refused && `${counted(plan.files, 'file')}${plan.skipped > 0 ? `, ${plan.skipped} skipped` : ''}`}
+          {counts}
         </span>
       </div>
       {refused && refused.status !== 0 && <Trouble message={refused.message} remedy={refused.remedy} />}
-      {clashes.length > 0 && (
+      {clash && (
         <div className={`${frame.notice} ${frame.over}`} data-test="notice" role="alert">
-          <MarkShape mark={stopped ? 'stop' : 'look'} />
+          <MarkShape mark={clash.mark} />
           <div className="grow">
-            {clashes.length === 1 ? 'One name' : `${clashes.length} names`} would be given to several files, first <b className="figure">{clashes[0].name}</b>{' '}
-            to {clashes[0].rows.length}.{' '}
-            {stopped ? 'Add a piece that tells them apart, or let them be numbered.' : 'They are numbered; add a piece to tell them apart by sense.'}
+            {clash.names} would be given to several files, first <b className="figure">{clash.first}</b> to {clash.files}. {clash.remedy}
           </div>
         </div>
       )}
@@ -343,11 +336,11 @@ function Outlook({
             ]}
           />
         )}
-        {plan && plan.rows.length < plan.files + plan.skipped && <p className="context">and {plan.files + plan.skipped - plan.rows.length} more</p>}
+        {more > 0 && <p className="context">and {more} more</p>}
       </div>
       <div className={style.outfoot}>
-        <Button disabled={beginning || stopped || refused !== null || !plan || plan.files === 0} onClick={begin} data-test="begin" type="primary">
-          {beginning ? 'Beginning …' : `Make ${plan && !refused ? counted(plan.files, 'file') : 'files'}`}
+        <Button disabled={beginning || !can} onClick={begin} data-test="begin" type="primary">
+          {beginning ? 'Beginning …' : words}
         </Button>
         <span className="context">Each is read back from its own bytes and held against the design.</span>
       </div>

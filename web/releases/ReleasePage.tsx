@@ -248,7 +248,7 @@ const widths = ['20%', '9%', '26%', '8%', '9%', '19%', '9%'];
 
 function Rows({ rows, chosen, choose }: { rows: ReleaseRowView[]; chosen: ReleaseRowView | null; choose: (id: string) => void }) {
   const scroller = useRef<HTMLDivElement>(null);
-  const { items, above, below, show } = useRows(rows.length, () => rowHeight, scroller, 80);
+  const { items, above, below, show } = useRows(scroller, rows.length, { height: () => rowHeight, drawnWhole: 80 });
   const at = rows.findIndex((r) => r.id === chosen?.id);
   const move = (by: number) => {
     const next = Math.min(rows.length - 1, Math.max(0, at + by));

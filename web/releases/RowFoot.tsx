@@ -8,7 +8,7 @@ import { ask } from '@/shell/ask.ts';
 import { ClaimsTable } from '@/shell/ClaimsTable.tsx';
 import { ClaimStrip } from '@/shell/ClaimStrip.tsx';
 import { Dialog } from '@/shell/Dialog.tsx';
-import { markOf } from './rows.ts';
+import { markOf, sentenceOf } from './rows.ts';
 import frame from '@/shell/frame.module.css';
 import style from './releases.module.css';
 
@@ -21,17 +21,12 @@ export function RowFoot({ jobId, row }: { jobId: string; row: ReleaseRowView }) 
     queryFn: () => ask<Evidence>(`/api/release-files/${row.id}?what=evidence`),
   });
   const [all, setAll] = useState(false);
-  const mark = markOf(row);
-  const sentence =
-    row.delivery === 'refused'
-      ? `The receiver refused it: ${row.deliverySaid ?? ''}`
-      : row.finding || (row.sha256 ? 'The file agrees with the design.' : 'Not made yet.');
   return (
     <section className={`${frame.foot} ${style.tall}`} data-test="foot" aria-label="The chosen file">
       <div className={frame.inline}>
-        <MarkShape mark={mark} />
+        <MarkShape mark={markOf(row)} />
         <b>
-          {row.name || row.part}: {sentence}
+          {row.name || row.part}: {sentenceOf(row)}
         </b>
         <span className="context">
           {row.held ? 'Held back: not in the zip, the folder or an inbox. ' : ''}
@@ -50,14 +45,9 @@ export function RowFoot({ jobId, row }: { jobId: string; row: ReleaseRowView }) 
             {row.held ? `Take ${row.name.split('/').pop()} even so` : `Download ${row.name.split('/').pop()}`}
           </a>
         )}
-        {row.fileId && row.partId && (
-          <Link className={frame.plain} href={`/jobs/${jobId}/parts/${row.partId}?step=received&file=${row.fileId}`}>
-            Lay it on the light table
-          </Link>
-        )}
-        {!row.fileId && row.partId && (
-          <Link className={frame.plain} href={`/jobs/${jobId}/parts/${row.partId}?step=soundness`}>
-            Lay the part on the light table
+        {row.partId && (
+          <Link className={frame.plain} href={`/jobs/${jobId}/parts/${row.partId}?step=${row.fileId ? `received&file=${row.fileId}` : 'soundness'}`}>
+            Lay {row.fileId ? 'it' : 'the part'} on the light table
           </Link>
         )}
         {row.sha256 && (

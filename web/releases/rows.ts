@@ -3,11 +3,12 @@ import type { ReleaseRowView } from '@tall-kite/server/releases/report';
 export type RowMark = 'clear' | 'look' | 'stop' | 'none';
 
 /** The mark of a row: its verdict, and a stop when its receiver refused it. */
-export function markOf(row: ReleaseRowView): RowMark {
+export function markOf(row: Pick<ReleaseRowView, 'state' | 'delivery' | 'verdict'>): RowMark {
   if (row.state === 'failed' || row.delivery === 'refused') return 'stop';
   if (row.state === 'skipped') return 'look';
-  if (row.state === 'made' || row.state === 'same') return row.verdict ?? 'clear';
-  return 'none';
+  if (row.state !== 'made' && row.state !== 'same') return 'none';
+  // What did not arrive wants a person's eye, however good it is.
+  return row.delivery === 'failed' && row.verdict !== 'stop' ? 'look' : (row.verdict ?? 'clear');
 }
 
 export const stateWords: Record<ReleaseRowView['state'], string> = {
@@ -55,4 +56,11 @@ export function timeLeft(seconds: number): string {
   if (seconds < 60) return `about ${Math.max(1, seconds)} s left`;
   const minutes = Math.round(seconds / 60);
   return minutes < 90 ? `about ${minutes} min left` : `about ${(minutes / 60).toFixed(1)} h left`;
+}
+
+/** What is said of a row first: what its receiver said no to, what was found, or that all is well. */
+export function sentenceOf(row: Pick<ReleaseRowView, 'delivery' | 'deliverySaid' | 'finding' | 'sha256'>): string {
+  if (row.delivery === 'refused') return `The receiver refused it: ${row.deliverySaid ?? ''}`;
+  const said = row.finding || (row.sha256 ? 'The file agrees with the design.' : 'Not made yet.');
+  return row.delivery === 'failed' ? `${said} It was not delivered: ${row.deliverySaid ?? ''}` : said;
 }

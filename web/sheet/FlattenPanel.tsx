@@ -3,15 +3,15 @@ import { Button, Checkbox, Input } from 'antd';
 import { Choice, Fold } from '@/shell/controls.tsx';
 import Link from 'next/link';
 import { useEffect, useMemo, useState, type ReactNode, type RefObject } from 'react';
-import { comesIn, densityOf, materialNamed, thicknessDoubt, type Thickness } from 'tall-kite/materials/materials';
+import type { OperationReport } from 'tall-kite/operations/report';
 import { usualFlatten, type FlattenChoice } from 'tall-kite/sheet/pattern';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { View } from 'tall-kite/view/view';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { JobTools } from '@/shell/useJob.ts';
 import { useOnward } from '@/shell/useOnward.ts';
-import { DrawnPreview, faceOf } from '@/flat-table/DrawPanel.tsx';
-import { typedNumber } from '@/flat-table/panels/recipe.ts';
+import { faceOf } from '@/flat-table/draw.ts';
+import { DrawnPreview } from '@/flat-table/DrawPanel.tsx';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -22,6 +22,7 @@ import { usePress, useReliefs } from './ReliefRows.tsx';
 import { MaterialInput } from '@/stores/MaterialInput.tsx';
 import { useMaterials } from '@/stores/useMaterials.ts';
 import { RipRows } from './RipRows.tsx';
+import { flatMaterial, knownOf, shareFits, shareTyped, typedFlatten, type Typed } from './flatten.ts';
 import { FoldSlider } from './FoldSlider.tsx';
 import { useBendRule } from './useBendRule.tsx';
 import { useFold, type FoldedView } from './useFold.ts';
@@ -50,52 +51,25 @@ export function FlattenPanel(props: Props) {
   return <FlattenChoices {...props} />;
 }
 
-/** By how much walls of a sheet may differ, % of its thickness: what it may be thinner or thicker by, within what can be asked for. */
-const shareOf = ({ thickness, minus, plus }: Thickness): number => Math.max(0.1, Math.min(20, Number(((100 * Math.max(minus, plus)) / thickness).toFixed(2))));
-
 function FlattenChoices({ part, tools, shape, setPicking }: Props) {
   const made = part.strands.find((s) => s.way === 'fold')?.made;
   const operation = newest(tools.job?.operations ?? [], part.id, ['flatten']);
-  const [tool, setTool] = useState('');
+  const [typed, setTyped] = useState<Typed>({ tool: '', tolerance: null, density: '' });
   // What the stores know of a material is taken with it: its bend table, its weight, and by how much its walls may differ.
   const [material, setMaterial] = useState(part.material);
   const materials = useMaterials();
-  const known = materialNamed(materials, material);
-  const comes = known && part.thickness !== null ? comesIn(known, part.thickness) : null;
-  const doubt = thicknessDoubt(materials, material, part.thickness);
-  const { rule: chosen, stored, fields } = useBendRule(known?.bends);
-  const usualDensity = densityOf(material || (stored?.table.material ?? ''), materials);
-  const [density, setDensity] = useState('');
-  const [typedTolerance, setTolerance] = useState<string | null>(null);
+  const known = knownOf(materials, material, part.thickness);
+  const { rule, stored, fields } = useBendRule(known.bends);
+  const of = flatMaterial(material, stored?.table.material, materials);
   const [choice, setChoice] = useState<FlattenChoice>(usualFlatten);
   const reliefs = useReliefs();
   const press = usePress();
   const set = (change: Partial<FlattenChoice>) => setChoice({ ...choice, ...change });
-  const tolerance = typedTolerance ?? String(comes ? shareOf(comes) : usualFlatten.tolerance * 100);
-  const [tv, dv, share] = [typedNumber(tool), typedNumber(density), typedNumber(tolerance) ?? NaN];
-  const valid =
-    chosen !== null &&
-    reliefs.choice !== null &&
-    press.choice !== null &&
-    share >= 0.1 &&
-    share <= 20 &&
-    (tool === '' || (tv !== null && tv >= 0 && tv <= 10_000)) &&
-    (density === '' || (dv !== null && dv > 0 && dv <= 30));
-  const go = () =>
-    void tools.operate({
-      kind: 'flatten',
-      part: part.id,
-      choice: {
-        ...choice,
-        ...press.choice!,
-        reliefs: reliefs.choice!,
-        tolerance: share / 100,
-        rule: chosen!,
-        radius: tool === '' ? null : tv,
-        material: material.trim() || (stored?.table.material ?? ''),
-        density: density === '' ? usualDensity : dv,
-      },
-    });
+  const numbers = typedFlatten(typed, { tolerance: known.tolerance, density: of.density });
+  const asked = numbers &&
+    rule &&
+    reliefs.choice &&
+    press.choice && { ...choice, ...press.choice, ...numbers, reliefs: reliefs.choice, rule, material: of.material };
   const pick = () =>
     setPicking({
       prompt: 'Pick the wall that stays where it is.',
@@ -119,9 +93,9 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
           Material
           <MaterialInput width={150} label="Material" value={material} placeholder={stored?.table.material ?? ''} onChange={setMaterial} />
         </label>
-        {doubt && (
+        {known.doubt && (
           <p data-test="thickness-doubt">
-            <MarkShape mark="look" size={11} /> {doubt.message}
+            <MarkShape mark="look" size={11} /> {known.doubt.message}
           </p>
         )}
         {fields}
@@ -130,11 +104,11 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
           <RipRows rips={choice.rips} set={(change) => setChoice((old) => ({ ...old, rips: change(old.rips) }))} shape={shape} setPicking={setPicking} />
         )}
         <UpSide choice={choice} set={set} />
-        <More {...{ choice, set, tool, setTool, tolerance, setTolerance, share, density, setDensity, usualDensity }}>
+        <More {...{ choice, set, typed }} type={(change) => setTyped({ ...typed, ...change })} usual={{ tolerance: known.tolerance, density: of.density }}>
           {reliefs.rows}
           {press.rows}
         </More>
-        <Button disabled={!valid} onClick={go}>
+        <Button disabled={!asked} onClick={() => void (asked && tools.operate({ kind: 'flatten', part: part.id, choice: asked }))}>
           Unfold it
         </Button>
         <p className="context">The flat comes as a drawing beside this part, folded again to prove it.</p>
@@ -144,33 +118,28 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
 }
 
 type MoreProps = Chosen & {
-  tool: string;
-  setTool: (typed: string) => void;
-  tolerance: string;
-  setTolerance: (typed: string) => void;
-  /** The tolerance that was typed, %. */
-  share: number;
-  density: string;
-  setDensity: (typed: string) => void;
-  usualDensity: number | null;
+  typed: Typed;
+  type: (change: Partial<Typed>) => void;
+  usual: { tolerance: string; density: number | null };
   children: ReactNode;
 };
 
 /** What is seldom changed. */
-function More({ choice, set, tool, setTool, tolerance, setTolerance, share, density, setDensity, usualDensity, children }: MoreProps) {
+function More({ choice, set, typed, type, usual, children }: MoreProps) {
+  const tolerance = typed.tolerance ?? usual.tolerance;
   return (
     <Fold title="More">
       <div className={desk.choices}>
         <TypedRow label="Tool radius instead">
-          <LengthInput label="Tool radius" placeholder="as drawn" value={tool} onChange={setTool} />
+          <LengthInput label="Tool radius" placeholder="as drawn" value={typed.tool} onChange={(tool) => type({ tool })} />
         </TypedRow>
         <TypedRow label="Walls may differ by" unit="%">
           <Input
             aria-label="Thickness tolerance, % of the thickness"
             inputMode="decimal"
             value={tolerance}
-            aria-invalid={!(share >= 0.1 && share <= 20)}
-            onChange={(e) => setTolerance(e.target.value)}
+            aria-invalid={!shareFits(shareTyped(tolerance))}
+            onChange={(e) => type({ tolerance: e.target.value })}
             className="num"
             size="small"
           />
@@ -180,9 +149,9 @@ function More({ choice, set, tool, setTool, tolerance, setTolerance, share, dens
           <Input
             aria-label="Density, g/cm³"
             inputMode="decimal"
-            value={density}
-            placeholder={usualDensity === null ? '' : String(usualDensity)}
-            onChange={(e) => setDensity(e.target.value)}
+            value={typed.density}
+            placeholder={usual.density === null ? '' : String(usual.density)}
+            onChange={(e) => type({ density: e.target.value })}
             className="num"
             size="small"
           />
@@ -288,6 +257,12 @@ function PatternFields({ choice, set }: Chosen) {
   );
 }
 
+/** Where on the part the feature that is shown is, in the part's own numbers. */
+function marksOf(flat: NonNullable<OperationReport['flat']> | null, shown: number | null, scale: number): [number, number, number][] {
+  const place = flat && shown !== null ? flat.places[shown] : undefined;
+  return place ? [place.map((v) => v / scale) as [number, number, number]] : [];
+}
+
 /** The flat that is proposed: it folds up and down over the design. */
 function FlatProposal({ part, tools, setFolded, scene }: Props) {
   const operation = newest(tools.job?.operations ?? [], part.id, ['flatten'])!;
@@ -300,10 +275,7 @@ function FlatProposal({ part, tools, setFolded, scene }: Props) {
   const { view, failed } = useFold(path, share, scale);
   useEffect(() => setFolded(view), [view, setFolded]);
   useEffect(() => () => setFolded(null), [setFolded]);
-  const marks = useMemo(
-    () => (flat && shown !== null && flat.places[shown] ? [flat.places[shown].map((v) => v / scale) as [number, number, number]] : []),
-    [flat, shown, scale],
-  );
+  const marks = useMemo(() => marksOf(flat, shown, scale), [flat, shown, scale]);
   useEffect(() => {
     const stage = scene.current;
     stage?.setMarks(marks);
@@ -313,12 +285,20 @@ function FlatProposal({ part, tools, setFolded, scene }: Props) {
   return (
     <section className={desk.proposal} aria-label="Proposal" data-test="flatproposal">
       <h2>Flat pattern, nothing changed yet</h2>
-      {flat && <FlatFacts flat={flat} />}
-      {flat && !flat.flatAlready && <FoldSlider share={share} set={setShare} ready={view !== null} />}
+      {flat && (
+        <>
+          <FlatFacts flat={flat} />
+          {!flat.flatAlready && <FoldSlider share={share} set={setShare} ready={view !== null} />}
+        </>
+      )}
       {failed && <p className="c-look">The folded view could not be drawn: {failed}</p>}
       <DrawnPreview part={part} tools={tools} kinds={['flatten']} />
-      {flat && <BendTable flat={flat} />}
-      {flat && <FeatureList flat={flat} show={(n) => setShown(shown === n ? null : n)} shown={shown} />}
+      {flat && (
+        <>
+          <BendTable flat={flat} />
+          <FeatureList flat={flat} show={(n) => setShown(shown === n ? null : n)} shown={shown} />
+        </>
+      )}
       {operation.report!.said.length > 0 && (
         <ul>
           {operation.report!.said.map((s, i) => (

@@ -3,7 +3,7 @@ import { Button } from 'antd';
 import { cross } from 'tall-kite/geometry/vector';
 import type { FlattenChoice } from 'tall-kite/sheet/pattern';
 import type { View } from 'tall-kite/view/view';
-import { faceOf } from '@/flat-table/DrawPanel.tsx';
+import { faceOf } from '@/flat-table/draw.ts';
 import type { Picking } from '@/light-table/Table.tsx';
 import desk from '@/shell/desk.module.css';
 

@@ -4,17 +4,18 @@ import type { RefObject } from 'react';
 /** Height of the head of a table that stays at the top of what scrolls, px. */
 const head = 32;
 
+interface RowsAsked {
+  /** Of each row, px. */
+  height: (i: number) => number;
+  /** So many rows are drawn at once, whether they are in sight or not. */
+  drawnWhole: number;
+  keyOf?: (i: number) => string;
+}
+
 /**
  * The rows of a table that are in sight, with the heights (px) that those above and below take. Short tables are drawn whole.
- * @param height of each row, px.
  */
-export function useRows(
-  count: number,
-  height: (i: number) => number,
-  scroller: RefObject<HTMLDivElement | null>,
-  drawnWhole: number,
-  keyOf?: (i: number) => string,
-) {
+export function useRows(scroller: RefObject<HTMLDivElement | null>, count: number, { height, drawnWhole, keyOf }: RowsAsked) {
   const rows = useVirtualizer({
     count,
     getScrollElement: () => scroller.current,

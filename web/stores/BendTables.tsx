@@ -8,11 +8,10 @@ import { Unusable } from 'tall-kite/base/finding';
 import type { StoredBends } from '@tall-kite/server/stores/bends';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Notice, type Told } from './Notice.tsx';
-import { typedNumber } from '@/flat-table/panels/recipe.ts';
 import { MaterialInput } from './MaterialInput.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import frame from '@/shell/frame.module.css';
-import { badRows } from './bend-rows.ts';
+import { tableTyped, typedOf, type TypedTable } from './bend-rows.ts';
 import style from './stores.module.css';
 
 const given: Record<BendTable['gives'], string> = { k: 'K-factor', allowance: 'allowance, mm', deduction: 'deduction, mm' };
@@ -158,52 +157,38 @@ function Grid({ table }: { table: BendTable }) {
   );
 }
 
-type Row = { radius: string; angle: string; value: string };
+type Row = TypedTable['rows'][number];
 
 function TableForm({ start, save, close }: { start: BendTable | null; save: (t: BendTable) => Promise<void>; close: () => void }) {
-  const [name, setName] = useState(start?.name ?? '');
-  const [material, setMaterial] = useState(start?.material ?? '');
-  const [thickness, setThickness] = useState(start?.thickness === null || !start ? '' : String(start.thickness));
-  const [gives, setGives] = useState<BendTable['gives']>(start?.gives ?? 'k');
-  const [rows, setRows] = useState<Row[]>(
-    start?.rows.map((r) => ({ radius: String(r.radius), angle: String(r.angle), value: String(r.value) })) ?? [{ radius: '', angle: '90', value: '' }],
-  );
-  const change = (i: number, field: keyof Row, v: string) => setRows(rows.map((r, n) => (n === i ? { ...r, [field]: v } : r)));
-  const t = typedNumber(thickness);
-  const parsed = rows.map((r) => ({ radius: typedNumber(r.radius), angle: typedNumber(r.angle), value: typedNumber(r.value) }));
-  const bad = badRows(parsed);
-  const valid = name.trim() !== '' && (thickness === '' || (t !== null && t > 0)) && rows.length > 0 && !bad.includes(true);
+  const [typed, setTyped] = useState(() => typedOf(start));
+  const { name, material, thickness, gives, rows } = typed;
+  const set = (change: Partial<TypedTable>) => setTyped({ ...typed, ...change });
+  const change = (i: number, field: keyof Row, v: string) => set({ rows: rows.map((r, n) => (n === i ? { ...r, [field]: v } : r)) });
+  const { table, bad } = tableTyped(typed);
   return (
     <form
       className={style.stored}
       aria-label={start ? `Change ${start.name}` : 'New bend table'}
       onSubmit={(e) => {
         e.preventDefault();
-        if (!valid) return;
-        void save({
-          name: name.trim(),
-          material: material.trim(),
-          thickness: thickness === '' ? null : t,
-          gives,
-          rows: parsed.map((r) => ({ radius: r.radius!, angle: r.angle!, value: r.value! })),
-        });
+        if (table) void save(table);
       }}
     >
       <div className={style.formrow}>
         <label>
-          Name <Input value={name} maxLength={60} autoFocus onChange={(e) => setName(e.target.value)} size="small" />
+          Name <Input value={name} maxLength={60} autoFocus onChange={(e) => set({ name: e.target.value })} size="small" />
         </label>
         <label>
-          Material <MaterialInput value={material} onChange={setMaterial} label="Material" />
+          Material <MaterialInput value={material} onChange={(material) => set({ material })} label="Material" />
         </label>
         <label>
-          Thickness <LengthInput value={thickness} placeholder="any" onChange={setThickness} />
+          Thickness <LengthInput value={thickness} placeholder="any" onChange={(thickness) => set({ thickness })} />
         </label>
         <label>
           Gives{' '}
           <Choice
             value={gives}
-            onChange={(value) => setGives(value as BendTable['gives'])}
+            onChange={(value) => set({ gives: value as BendTable['gives'] })}
             options={[...Object.entries(given).map(([id, words]) => ({ value: id, label: words }))]}
           />
         </label>
@@ -232,7 +217,12 @@ function TableForm({ start, save, close }: { start: BendTable | null; save: (t: 
           {
             title: hidden('Take the row out'),
             render: (_, { i }) => (
-              <Button aria-label={`Take out row ${i + 1}`} disabled={rows.length === 1} onClick={() => setRows(rows.filter((_, n) => n !== i))} size="small">
+              <Button
+                aria-label={`Take out row ${i + 1}`}
+                disabled={rows.length === 1}
+                onClick={() => set({ rows: rows.filter((_, n) => n !== i) })}
+                size="small"
+              >
                 −
               </Button>
             ),
@@ -240,12 +230,12 @@ function TableForm({ start, save, close }: { start: BendTable | null; save: (t: 
         ]}
       />
       <div className={style.formrow}>
-        <Button onClick={() => setRows([...rows, { radius: rows[rows.length - 1]?.radius ?? '', angle: '', value: '' }])} size="small">
+        <Button onClick={() => set({ rows: [...rows, { radius: rows[rows.length - 1]?.radius ?? '', angle: '', value: '' }] })} size="small">
           One more row
         </Button>
         <span className="grow" />
         <Button onClick={close}>Leave it</Button>
-        <Button disabled={!valid} type="primary" htmlType="submit">
+        <Button disabled={!table} type="primary" htmlType="submit">
           Keep the table
         </Button>
       </div>

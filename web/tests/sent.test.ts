@@ -54,7 +54,7 @@ const file = (name: string, bytes: number) => ({ name, size: bytes }) as File;
 /** Sends; gives what was told, last one last. */
 function send(name: string, bytes = 10, as: { replaces: string | null; variant: string } = { replaces: null, variant: '' }): Upload[] {
   const told: Upload[] = [];
-  sendFile('job-1', file(name, bytes), 100 * 2 ** 20, usualChoices, as, (u) => told.push(u));
+  sendFile({ jobId: 'job-1', file: file(name, bytes), mostBytes: 100 * 2 ** 20, choices: usualChoices, ...as }, (u) => told.push(u));
   return told;
 }
 

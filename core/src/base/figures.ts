@@ -25,6 +25,12 @@ export function bytesText(bytes: number): string {
   return bytes < 1e9 ? `${(bytes / 1e6).toFixed(1)} MB` : `${(bytes / 1e9).toFixed(1)} GB`;
 }
 
+/** Seconds of a machine's work as people say them. @example secondsText(119.7) // '2 min 0 s' */
+export function secondsText(seconds: number): string {
+  const whole = Math.round(seconds);
+  return whole < 90 ? `${whole} s` : `${Math.floor(whole / 60)} min ${whole % 60} s`;
+}
+
 /** How long something takes, as people say it. @example durationText(340) // '5 h 40 min' */
 export function durationText(minutes: number): string {
   const whole = Math.max(1, Math.round(minutes));

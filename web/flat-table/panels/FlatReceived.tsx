@@ -5,6 +5,7 @@ import { useEffect, useState } from 'react';
 import { Downloads, NothingReceived, ReceivedHead } from '@/light-table/panels/FilePanel.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { Figures } from '@/light-table/panels/parts.tsx';
+import { counted, secondsText } from 'tall-kite/base/figures';
 import type { FlatReceived } from '@/workers/flat.ts';
 import type { Overlay } from '../FlatTable.tsx';
 import { ClaimsTable } from '@/shell/ClaimsTable.tsx';
@@ -15,11 +16,9 @@ const CarvedView = dynamic(() => import('../CarvedView.tsx').then((m) => m.Carve
 
 /** What the machine understood: the order of its cuts, lengths and time, and every claim. */
 export function FlatReceivedPanel(props: PanelProps & { received: FlatReceived | null; setOverlay: (o: Overlay) => void }) {
-  const { len } = useLengths();
   const { part, received, setOverlay } = props;
   const evidence = part.file?.state === 'written' ? part.file.evidence : null;
   const receiver = part.file?.recipe.receiver ?? part.recipe.receiver;
-  const count = received?.order.length ?? 0;
   const [upTo, setUpTo] = useState(0);
   useEffect(() => setUpTo(0), [part.file?.id]);
   useEffect(() => {
@@ -30,31 +29,7 @@ export function FlatReceivedPanel(props: PanelProps & { received: FlatReceived |
     <>
       <ReceivedHead evidence={evidence} />
       {received && receiver.cutter && receiver.cutter.kind !== 'template' && (
-        <section aria-label="Cuts" data-test="cuts">
-          <Figures
-            rows={[
-              ['Cut', `${len(received.cut)} in ${count.toLocaleString('en')} cuts`],
-              ['Travel', len(received.travel)],
-              ['Time, about', `${timeText(received.time)} at ${receiver.cutter.feed.toLocaleString('en')} mm/min`],
-            ]}
-          />
-          <div className={desk.row}>
-            <span className="nowrap">Order of cuts</span>
-            <Glide label="Order of cuts" words={`${upTo} of ${count}`} min={0} max={count} value={upTo} onChange={setUpTo} />
-            <span className="figure nowrap">
-              {upTo} of {count}
-            </span>
-          </div>
-          {upTo > 0 && (
-            <p className="context">
-              Cut {upTo}: {received.order[upTo - 1].layer},{' '}
-              <span className="figure">
-                <Len mm={received.order[upTo - 1].length} />
-              </span>
-              , {received.order[upTo - 1].closed ? 'closed' : 'open'}
-            </p>
-          )}
-        </section>
+        <Cuts received={received} feed={receiver.cutter.feed} upTo={Math.min(upTo, received.order.length)} setUpTo={setUpTo} />
       )}
       {receiver.cutter?.kind === 'router' && <CarvedView part={part} />}
       <ClaimsTable claims={evidence.claims} />
@@ -63,5 +38,45 @@ export function FlatReceivedPanel(props: PanelProps & { received: FlatReceived |
   );
 }
 
-/** Seconds as people say them. */
-export const timeText = (s: number): string => (s < 90 ? `${Math.round(s)} s` : `${Math.floor(s / 60)} min ${Math.round(s % 60)} s`);
+type CutsProps = {
+  received: FlatReceived;
+  /** mm a minute. */
+  feed: number;
+  /** So many cuts are drawn in their order. */
+  upTo: number;
+  setUpTo: (count: number) => void;
+};
+
+/** Lengths and time of its cuts, and their order one by one. */
+function Cuts({ received, feed, upTo, setUpTo }: CutsProps) {
+  const { len } = useLengths();
+  const count = received.order.length;
+  const last = upTo > 0 ? received.order[upTo - 1] : null;
+  return (
+    <section aria-label="Cuts" data-test="cuts">
+      <Figures
+        rows={[
+          ['Cut', `${len(received.cut)} in ${counted(count, 'cut')}`],
+          ['Travel', len(received.travel)],
+          ['Time, about', `${secondsText(received.time)} at ${feed.toLocaleString('en')} mm/min`],
+        ]}
+      />
+      <div className={desk.row}>
+        <span className="nowrap">Order of cuts</span>
+        <Glide label="Order of cuts" words={`${upTo} of ${count}`} min={0} max={count} value={upTo} onChange={setUpTo} />
+        <span className="figure nowrap">
+          {upTo} of {count}
+        </span>
+      </div>
+      {last && (
+        <p className="context">
+          Cut {upTo}: {last.layer},{' '}
+          <span className="figure">
+            <Len mm={last.length} />
+          </span>
+          , {last.closed ? 'closed' : 'open'}
+        </p>
+      )}
+    </section>
+  );
+}

@@ -5,7 +5,7 @@ import dynamic from 'next/dynamic';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { anyAngle, choiceLimits, facetsPerQuarter, presets } from 'tall-kite/surfaces/presets';
 import { recommend } from 'tall-kite/surfaces/survey';
-import { bytesText } from 'tall-kite/base/figures';
+import { bytesText, countText } from 'tall-kite/base/figures';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { Preview } from '@/workers/part.worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -192,21 +192,30 @@ function PreviewSaid({ preview, busy, trouble, ready, failed, measured, clear, t
       {trouble && <p className="c-look">{trouble}</p>}
       {!ready && !failed && <p className="context">Opening the solid …</p>}
       {ready && !preview && !trouble && <p className="context">Measuring …</p>}
-      {preview && (
-        <>
-          <p style={{ opacity: busy ? 0.6 : 1 }}>
-            <MarkShape mark={clear ? 'clear' : 'stop'} size={12} /> <span className="figure">{preview.step.triangles.toLocaleString('en')}</span> triangles,{' '}
-            <span className="figure">{bytesText(preview.step.bytes)}</span>; measured deviation{' '}
-            <span className="figure">{measured! < 5e-5 ? '0.0000' : measured!.toFixed(4)} mm</span>
-            {measured! > 5e-5 && `, at ${surfaceNames[preview.surface] ?? 'a face'}`}.
-          </p>
-          <p className="context">
-            {(preview.step.triangles / Math.max(1, preview.least)).toFixed(2)} times the least possible ({preview.least.toLocaleString('en')}).
-            {tooMany !== null && ` More than ${tooMany} takes.`}
-          </p>
-        </>
-      )}
+      {preview && <Measured {...{ preview, busy, clear, tooMany }} measured={measured!} />}
     </div>
+  );
+}
+
+type MeasuredProps = Pick<PreviewProps, 'busy' | 'clear' | 'tooMany'> & { preview: Preview; measured: number };
+
+/** How many they are, and how far off. */
+function Measured({ preview, busy, measured, clear, tooMany }: MeasuredProps) {
+  const { step, least, surface } = preview;
+  // What rounds to nothing is at no place.
+  const off = measured >= 5e-5;
+  return (
+    <>
+      <p style={{ opacity: busy ? 0.6 : 1 }}>
+        <MarkShape mark={clear ? 'clear' : 'stop'} size={12} /> <span className="figure">{countText(step.triangles)}</span> triangles,{' '}
+        <span className="figure">{bytesText(step.bytes)}</span>; measured deviation <span className="figure">{measured.toFixed(4)} mm</span>
+        {off && `, at ${surfaceNames[surface] ?? 'a face'}`}.
+      </p>
+      <p className="context">
+        {(step.triangles / Math.max(1, least)).toFixed(2)} times the least possible ({countText(least)}).
+        {tooMany !== null && ` More than ${tooMany} takes.`}
+      </p>
+    </>
   );
 }
 

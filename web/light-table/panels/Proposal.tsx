@@ -1,12 +1,15 @@
 'use client';
 import { Button, Table } from 'antd';
-import { lengthText } from 'tall-kite/base/figures';
+import type { ReactNode } from 'react';
+import { countText } from 'tall-kite/base/figures';
+import type { OperationReport } from 'tall-kite/operations/report';
 import type { OperationView } from '@tall-kite/server/operations/operations';
 import { hidden } from '@/shell/controls.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import { useOnward } from '@/shell/useOnward.ts';
 import { Len } from '@/shell/unit.tsx';
+import { comparedRows, distanceText, type Row } from './compared.ts';
 import desk from '@/shell/desk.module.css';
 import frame from '@/shell/frame.module.css';
 
@@ -43,9 +46,6 @@ export function Failed({ operation, tools }: { operation: OperationView; tools: 
     </p>
   );
 }
-
-/** A distance so small that it is nothing but rounding. */
-const distanceText = (mm: number) => (mm < 1e-5 ? '0 mm' : `${lengthText(mm)} mm`);
 
 /**
  * What an operation proposes: what it did, before and after, and the two ways on. Nothing is changed until it is kept.
@@ -99,40 +99,13 @@ export function Proposal({ operation, tools, kept }: { operation: OperationView;
 
 /** Before and after, with what moved. */
 function Compared({ operation }: { operation: OperationView }) {
-  const { mend, lighter, combine, cut, clean, drawn } = operation.report!;
-  const rows: [string, string, string][] = [];
-  const count = (v: number) => v.toLocaleString('en');
-  const mm3 = (v: number) => v.toLocaleString('en', { maximumFractionDigits: 1 });
-  if (mend) {
-    const { before: b, after: a } = mend;
-    rows.push(
-      ['Open edges', count(b.openEdges), count(a.openEdges)],
-      ['Edges of more than two', count(b.nonManifoldEdges), count(a.nonManifoldEdges)],
-      ['Flipped edges', count(b.flippedEdges), count(a.flippedEdges)],
-      ['Without area', count(b.degenerateTriangles), count(a.degenerateTriangles)],
-      ['Crossing pairs', count(b.selfIntersections), count(a.selfIntersections)],
-      ['Shells', count(b.shells), count(a.shells)],
-      ['Triangles', count(b.triangles), count(a.triangles)],
-      ['Closed', b.closed ? 'yes' : 'no', a.closed ? 'yes' : 'no'],
-    );
-  }
-  if (clean) {
-    const { before: b, after: a } = clean;
-    rows.push(
-      ['Contours', count(b.contours), count(a.contours)],
-      ['Open', count(b.open), count(a.open)],
-      ['Pieces', count(b.segments), count(a.segments)],
-      ['Doubles', count(b.doubles), count(a.doubles)],
-      ['Crossings', count(b.crossings), count(a.crossings)],
-      ['Tiny pieces', count(b.tiny), count(a.tiny)],
-    );
-  }
-  if (lighter) rows.push(['Triangles', count(lighter.before), count(lighter.after)]);
-  if (combine) rows.push(['Volume (mm³)', mm3(combine.volumeBefore), mm3(combine.volumeAfter)], ['Pieces', '', count(combine.pieces)]);
+  const { combine, cut, drawn } = operation.report!;
+  const rows = comparedRows(operation.report!);
+  const moved = movedWords(operation.report!, operation.made.length > 0);
   return (
     <>
       {rows.length > 0 && (
-        <Table<[string, string, string]>
+        <Table<Row>
           size="small"
           className={desk.fitted}
           rowKey={([name]) => name}
@@ -145,41 +118,56 @@ function Compared({ operation }: { operation: OperationView }) {
           ]}
         />
       )}
-      {mend && operation.made.length > 0 && (
-        <p>
-          What was outside moved by <span className="figure">{distanceText(mend.moved)}</span>; new surface lies up to{' '}
-          <span className="figure">{distanceText(mend.added)}</span> from the old.
-        </p>
-      )}
-      {lighter && (
-        <p>
-          Measured both ways, the surfaces are <span className="figure">{distanceText(lighter.measured)}</span> apart at most.
-        </p>
-      )}
-      {clean && operation.made.length > 0 && (
-        <p>
-          Nothing moved by more than <span className="figure">{distanceText(clean.moved)}</span>.
-        </p>
-      )}
-      {drawn && (
-        <p>
-          <span className="figure">{count(drawn.contours)}</span> {drawn.contours === 1 ? 'contour' : 'contours'},{' '}
-          <span className="figure">
-            <Len mm={drawn.length} />
-          </span>{' '}
-          long
-          {drawn.deviation > 0 ? (
-            <>
-              , within <span className="figure">{distanceText(drawn.deviation)}</span> of the part
-            </>
-          ) : (
-            ', exact'
-          )}
-          .
-        </p>
-      )}
+      {moved && <p>{moved}</p>}
+      {drawn && <Drawn {...drawn} />}
       {combine && <p className="context">{combine.exact ? 'Exact surfaces are kept.' : 'The result is a mesh.'}</p>}
       {cut && cut.pegs > 0 && <p className="context">Pegs grow from the lower part; holes in the upper one are wider by the clearance.</p>}
     </>
+  );
+}
+
+/** How far a distance is, said so that it stands out. */
+const Apart = ({ mm }: { mm: number }) => <span className="figure">{distanceText(mm)}</span>;
+
+/** By how much what was mended, cleaned or made lighter is another; null where nothing can be. */
+function movedWords({ mend, lighter, clean }: OperationReport, made: boolean): ReactNode {
+  if (mend && made)
+    return (
+      <>
+        What was outside moved by <Apart mm={mend.moved} />; new surface lies up to <Apart mm={mend.added} /> from the old.
+      </>
+    );
+  if (lighter)
+    return (
+      <>
+        Measured both ways, the surfaces are <Apart mm={lighter.measured} /> apart at most.
+      </>
+    );
+  if (!clean || !made) return null;
+  return (
+    <>
+      Nothing moved by more than <Apart mm={clean.moved} />.
+    </>
+  );
+}
+
+/** What was drawn, and how exactly. */
+function Drawn({ contours, length, deviation }: NonNullable<OperationReport['drawn']>) {
+  return (
+    <p>
+      <span className="figure">{countText(contours)}</span> {contours === 1 ? 'contour' : 'contours'},{' '}
+      <span className="figure">
+        <Len mm={length} />
+      </span>{' '}
+      long
+      {deviation > 0 ? (
+        <>
+          , within <Apart mm={deviation} /> of the part
+        </>
+      ) : (
+        ', exact'
+      )}
+      .
+    </p>
   );
 }

@@ -1,8 +1,7 @@
 'use client';
 import { Button, Input, Checkbox } from 'antd';
-import { isPatch } from 'tall-kite/model/is-patch';
 import { Choice, Fold } from '@/shell/controls.tsx';
-import { useEffect, useState } from 'react';
+import { useCallback, useEffect, useState, type RefObject } from 'react';
 import { safeMend, type MendChoice } from 'tall-kite/mesh/mend/choice';
 import type { PlaceKind, PlacedFinding } from 'tall-kite/mesh/soundness/full-findings';
 import { scaleOf } from 'tall-kite/recipe/recipe';
@@ -10,10 +9,12 @@ import type { Place } from 'tall-kite/view/places';
 import type { OperationView } from '@tall-kite/server/operations/operations';
 import { OpenSurface } from '@/join/OpenSurface.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
+import type { Scene } from '../Scene.ts';
 import { usePlaces } from '../usePart.ts';
 import type { PanelProps } from './panel.ts';
 import { Figures } from './parts.tsx';
 import { atWork, AtWork, Failed, Proposal } from './Proposal.tsx';
+import { soundnessOf } from './soundness.ts';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { Len, useLengths } from '@/shell/unit.tsx';
 import desk from '@/shell/desk.module.css';
@@ -25,49 +26,35 @@ export function newest(operations: OperationView[], part: string, kinds: string[
 }
 
 /** Closed or not, what is wrong and where, and what mends it. */
-export function SoundnessPanel(props: PanelProps & { show: (places: Place[]) => void }) {
+export function SoundnessPanel(props: PanelProps & { scene: RefObject<Scene | null> }) {
   const { lens } = useLengths();
-  const { part, tools, show } = props;
+  const { part, tools, scene } = props;
+  const show = useCallback((places: Place[]) => scene.current?.setPlaces(places), [scene]);
   const s = part.summary;
   const operations = tools.job?.operations ?? [];
   const check = newest(operations, part.id, ['check']);
   const proposal = newest(operations, part.id, ['mend', 'lighter', 'relief']);
   const scale = scaleOf(s, part.recipe);
-  const closed = s.kind === 'solid' || (s.openEdges === 0 && s.nonManifoldEdges === 0 && s.flippedEdges === 0);
-  const patch = isPatch(s);
+  const { mark, sentence, patch, kind, holds } = soundnessOf(s, scale);
   const rows: [string, string][] = [
-    ['Kind', s.kind === 'solid' ? 'solid, exact surfaces' : `${patch ? 'patch' : 'mesh'}, ${(s.triangles ?? 0).toLocaleString('en')} triangles`],
+    ['Kind', kind],
     ['Box', lens([0, 1, 2].map((k) => (s.box.max[k] - s.box.min[k]) * scale))],
     ['Shells', String(s.shells)],
-    [
-      patch ? 'Area' : 'Volume',
-      patch
-        ? `${((s.area * scale ** 2) / 100).toLocaleString('en', { maximumFractionDigits: 1 })} cm²`
-        : (s.openEdges ?? 0) + (s.nonManifoldEdges ?? 0) + (s.flippedEdges ?? 0) > 0
-          ? 'none: not closed'
-          : `${(s.volume * scale ** 3).toLocaleString('en', { maximumFractionDigits: 2 })} mm³`,
-    ],
+    holds,
   ];
   if (s.kind === 'solid') rows.push(['Faces', String(s.faces)]);
   return (
     <>
       <h2>Soundness</h2>
       <p>
-        <MarkShape mark={closed ? 'clear' : patch ? 'look' : 'stop'} />{' '}
-        {closed
-          ? 'Closed: one inside, one outside.'
-          : patch
-            ? 'An open surface: it has no inside.'
-            : 'Not closed: nothing can tell its inside from its outside.'}
+        <MarkShape mark={mark} /> {sentence}
       </p>
       <Figures rows={rows} />
       {proposal ? (
         <Proposal operation={proposal} tools={tools} />
       ) : (
         <>
-          {check && atWork(check) && <AtWork operation={check} tools={tools} />}
-          {check && (check.state === 'failed' || check.state === 'cancelled') && <Failed operation={check} tools={tools} />}
-          {check?.state === 'ready' && !check.stale ? <Found {...props} check={check} show={show} /> : <Known {...props} />}
+          <Checked {...{ part, tools, check, show }} go={props.go} />
           {patch && (
             <section aria-label="Made a body" data-test="madebody" className={desk.choices}>
               <OpenSurface key={scale} part={part} tools={tools} />
@@ -77,6 +64,18 @@ export function SoundnessPanel(props: PanelProps & { show: (places: Place[]) => 
           {s.kind === 'mesh' && <Lightening {...props} />}
         </>
       )}
+    </>
+  );
+}
+
+/** The whole check: at work, come to nothing, or what it found; before it what reading told. */
+function Checked(props: PanelProps & { check: OperationView | null; show: (places: Place[]) => void }) {
+  const { check, tools } = props;
+  return (
+    <>
+      {check && atWork(check) && <AtWork operation={check} tools={tools} />}
+      {check && (check.state === 'failed' || check.state === 'cancelled') && <Failed operation={check} tools={tools} />}
+      {check?.state === 'ready' && !check.stale ? <Found {...props} check={check} /> : <Known {...props} />}
     </>
   );
 }
