@@ -42,7 +42,7 @@ describe('B-splines (The NURBS Book, 2nd edition)', () => {
     const span = findSpan(knots, 2, 8, 2.5);
     expect(span).toBe(4);
     const out = new Float64Array(9);
-    basisAt(knots, 2, span, 2.5, out);
+    basisAt({ knots, degree: 2 }, span, 2.5, out);
     expect(Array.from(out.slice(0, 3))).toEqual([1 / 8, 6 / 8, 1 / 8]);
     // First derivatives there, worked by hand: -1/2, 0, 1/2 (example 2.4).
     expect(Array.from(out.slice(3, 6))).toEqual([-1 / 2, 0, 1 / 2]);
@@ -51,7 +51,7 @@ describe('B-splines (The NURBS Book, 2nd edition)', () => {
     const knots = flatKnots([0, 0.3, 0.35, 1], [4, 2, 1, 4]);
     const out = new Float64Array(12);
     for (let u = 0; u <= 1; u += 0.01) {
-      basisAt(knots, 3, findSpan(knots, 3, 7, u), u, out);
+      basisAt({ knots, degree: 3 }, findSpan(knots, 3, 7, u), u, out);
       for (const [row, want] of [[0, 1], [1, 0], [2, 0]]) expect(out.slice(row * 4, row * 4 + 4).reduce((a, b) => a + b)).toBeCloseTo(want, 6); // prettier-ignore
     }
   });

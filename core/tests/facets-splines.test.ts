@@ -461,7 +461,7 @@ describe('a budget of triangles', () => {
     expect(facets.triangles.length / 3).toBeLessThanOrEqual(2000);
     expect(runs).toBeLessThanOrEqual(5);
     runs = 0;
-    expect((await facetsWithin(counted, exact, 50_000, { angle: 60 }, [0.05, 5]))!.promised).toBe(0.05);
+    expect((await facetsWithin(counted, exact, 50_000, { angle: 60, bounds: [0.05, 5] }))!.promised).toBe(0.05);
     expect(runs).toBeLessThanOrEqual(4);
     expect(await facetsWithin(counted, exact, 10, { angle: 60 })).toBe(null);
   });

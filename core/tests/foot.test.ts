@@ -39,8 +39,8 @@ function anySpline(uDegree: number, vDegree: number, { seed, clamped, weighted }
 function byBasis(s: BsplineSurface, u: number, v: number): number[][] {
   const [us, vs] = [findSpan(s.uKnots, s.uDegree, s.uCount, u), findSpan(s.vKnots, s.vDegree, s.vCount, v)];
   const [ub, vb] = [new Float64Array(3 * (s.uDegree + 1)), new Float64Array(3 * (s.vDegree + 1))];
-  basisAt(s.uKnots, s.uDegree, us, u, ub);
-  basisAt(s.vKnots, s.vDegree, vs, v, vb);
+  basisAt({ knots: s.uKnots, degree: s.uDegree }, us, u, ub);
+  basisAt({ knots: s.vKnots, degree: s.vDegree }, vs, v, vb);
   const sum = (k: number, l: number): number[] => {
     const out = [0, 0, 0, 0];
     for (let i = 0; i <= s.uDegree; i++) {

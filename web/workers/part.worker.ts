@@ -181,7 +181,7 @@ const worker = {
     if (!held) return null;
     const begun = performance.now();
     const holder = held;
-    const facets = await facetsWithin(holder.open, holder.exact, budget, { angle: anyAngle, balanced }, [0.004, 5]);
+    const facets = await facetsWithin(holder.open, holder.exact, budget, { angle: anyAngle, balanced, bounds: [0.004, 5] });
     return facets && preview(facets, holder, begun);
   },
   /** One point of the curve of triangles against deviation, with the least possible. */

@@ -1,4 +1,4 @@
-import { basisAt, findSpan } from '../surfaces/nurbs.ts';
+import { findSpan, slopesAt, type Knots } from '../surfaces/nurbs.ts';
 import type { BsplineSurface } from '../surfaces/surfaces.ts';
 import type { Rule } from './quadrature.ts';
 
@@ -18,9 +18,13 @@ export class SplineColumns {
   /** By v: point and derivative by u of the summed poles, four numbers each. */
   private readonly line: Float64Array;
   private readonly kept = new Map<number, Float64Array>();
+  private readonly alongU: Knots;
+  private readonly alongV: Knots;
 
   constructor(surface: BsplineSurface, rule: Rule) {
     this.s = surface;
+    this.alongU = { knots: surface.uKnots, degree: surface.uDegree };
+    this.alongV = { knots: surface.vKnots, degree: surface.vDegree };
     this.rule = rule;
     this.line = new Float64Array(surface.vCount * 8);
   }
@@ -30,7 +34,7 @@ export class SplineColumns {
     const { s, line } = this;
     const { uDegree, uCount, vCount, poles, weights } = s;
     const span = findSpan(s.uKnots, uDegree, uCount, u);
-    basisAt(s.uKnots, uDegree, span, u, uBasis, 1);
+    slopesAt(this.alongU, span, u, uBasis);
     line.fill(0);
     for (let i = 0; i <= uDegree; i++) {
       const [b, d] = [uBasis[i], uBasis[uDegree + 1 + i]];
@@ -64,7 +68,7 @@ export class SplineColumns {
       table = new Float64Array(rule.at.length * 2 * order);
       const [from, to] = [s.vKnots[span], s.vKnots[span + 1]];
       for (let k = 0; k < rule.at.length; k++) {
-        basisAt(s.vKnots, s.vDegree, span, from + rule.at[k] * (to - from), vBasis, 1);
+        slopesAt(this.alongV, span, from + rule.at[k] * (to - from), vBasis);
         table.set(vBasis.subarray(0, 2 * order), k * 2 * order);
       }
       this.kept.set(span, table);
@@ -74,9 +78,8 @@ export class SplineColumns {
 
   /** Any v. */
   anywhere(v: number): void {
-    const { s } = this;
     const span = this.spanOf(v);
-    basisAt(s.vKnots, s.vDegree, span, v, vBasis, 1);
+    slopesAt(this.alongV, span, v, vBasis);
     this.sum(span, vBasis, 0);
   }
 

@@ -61,32 +61,50 @@ function measured(raw: RawFacets, exact: ExactSolid, choice: FacetChoice, { aske
  */
 export function kernelFacets(solid: OpenSolid, exact: ExactSolid, choice: FacetChoice): Facets {
   const angle = (choice.angle * Math.PI) / 180;
-  let asked = choice.deviation;
-  let best: Facets | null = null;
-  let tooMuch = Infinity;
-  for (let round = 1; round <= mostRounds; round++) {
-    const raw = solid.facets(asked, angle);
-    const facets = measured(raw, exact, choice, { asked, rounds: round });
-    if (facets.kept) {
-      // When a coarser request hardly saves anything, the turn angle decides, not the deviation.
-      const saved: number = best?.kept ? 1 - raw.triangles.length / best.triangles.length : 1;
-      if (saved > 0) best = facets;
-      if (saved < 0.05) break;
-      const slack = choice.deviation / Math.max(facets.measured.largest, 1e-12);
-      const coarser = asked * Math.min(1.6, Math.sqrt(slack) * 0.97);
-      if (round >= 3 || slack < 1.35 || coarser >= tooMuch || best !== facets) break;
-      asked = coarser;
-    } else {
-      tooMuch = Math.min(tooMuch, asked);
-      if (best?.kept) break;
-      const stuck = best !== null && facets.measured.largest > best.measured.largest * 0.9 && round > 3;
-      best = !best || facets.measured.largest < best.measured.largest ? facets : best;
-      if (stuck) break;
-      if (raw.triangles.length / 3 > mostTriangles) break;
-      asked *= Math.max(0.25, Math.min(0.85, (0.93 * choice.deviation) / facets.measured.largest));
-    }
+  const search = new Search(choice.deviation);
+  let asked: number | null = choice.deviation;
+  for (let round = 1; asked !== null && round <= mostRounds; round++) {
+    const facets = measured(solid.facets(asked, angle), exact, choice, { asked, rounds: round });
+    asked = facets.kept ? search.coarser(facets) : search.finer(facets);
   }
-  return best!;
+  return search.best!;
+}
+
+/** A search for the deviation to ask a mesher for that does not keep what it is asked. */
+class Search {
+  /** The lightest facets that keep the promise; while none do, the nearest. */
+  best: Facets | null = null;
+  private readonly promise: number;
+  /** The least that was asked for and not kept. */
+  private tooMuch = Infinity;
+
+  constructor(promise: number) {
+    this.promise = promise;
+  }
+
+  /** After facets that keep the promise: what to ask for next, null to stay. */
+  coarser(facets: Facets): number | null {
+    const saved = this.best?.kept ? 1 - facets.triangles.length / this.best.triangles.length : 1;
+    if (saved <= 0) return null;
+    this.best = facets;
+    // When a coarser request hardly saves anything, the turn angle decides, not the deviation.
+    if (saved < 0.05 || facets.rounds >= 3) return null;
+    const slack = this.promise / Math.max(facets.measured.largest, 1e-12);
+    const next = facets.asked * Math.min(1.6, Math.sqrt(slack) * 0.97);
+    return slack < 1.35 || next >= this.tooMuch ? null : next;
+  }
+
+  /** After facets that do not: what to ask for next, null to stay. */
+  finer(facets: Facets): number | null {
+    this.tooMuch = Math.min(this.tooMuch, facets.asked);
+    const { best } = this;
+    if (best?.kept) return null;
+    const { largest } = facets.measured;
+    const stuck = best !== null && largest > best.measured.largest * 0.9 && facets.rounds > 3;
+    if (!best || largest < best.measured.largest) this.best = facets;
+    if (stuck || facets.triangles.length / 3 > mostTriangles) return null;
+    return facets.asked * Math.max(0.25, Math.min(0.85, (0.93 * this.promise) / largest));
+  }
 }
 
 /** What is told about facets: balanced ones, and those that our own mesher did not make: nothing is wrong with them, they are more. @param scale by which the solid is written */
@@ -138,14 +156,14 @@ const [steepest, flattest] = [-1.5, -0.25];
 /**
  * The finest facets within a budget of triangles: each try tells how their number goes with the deviation here, and so gives a good guess for the next, between
  * the bounds found so far. Returns null when even the coarsest are too many.
+ * @param budget most triangles @param choice.bounds between which the deviation is looked for, mm
  * @example await facetsWithin(solid, exact, 5000, { angle: 60 })
  */
 export async function facetsWithin(
   solid: FacetSource,
   exact: ExactSolid,
   budget: number,
-  { angle, balanced }: Omit<FacetChoice, 'deviation'>,
-  bounds: readonly [number, number] = [0.002, 5],
+  { angle, balanced, bounds = [0.002, 5] }: Omit<FacetChoice, 'deviation'> & { bounds?: readonly [number, number] },
 ): Promise<Facets | null> {
   const made = async (deviation: number) => {
     const facets = await makeFacets(solid, exact, { deviation, angle, balanced });

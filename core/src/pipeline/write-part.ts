@@ -284,7 +284,7 @@ async function chosenFacets({ solid, exact }: BothWays, { recipe, scale }: Wante
   }
   if (!budget) return makeFacets(solid, exact, { deviation, angle, balanced });
   const most = budget.kind === 'triangles' ? budget.most : Math.floor((budget.most - 84) / 50);
-  const facets = await facetsWithin(solid, exact, most, { angle: anyAngle, balanced }, [0.001 / scale, 5 / scale]);
+  const facets = await facetsWithin(solid, exact, most, { angle: anyAngle, balanced, bounds: [0.001 / scale, 5 / scale] });
   if (!facets) {
     throw new Unusable(
       'budget-too-small',

@@ -77,26 +77,45 @@ const mostPlain = 6000;
 function dilated(values: Float64Array, columns: number, rows: number, under: Underside): Float64Array {
   if ((2 * under.across + 1) * (2 * under.down + 1) <= mostPlain) return lifted(values, columns, rows, quarterOf(under));
   const out = new Float64Array(values.length).fill(-Infinity);
+  const field: Lifting = { values, columns, under, out };
   for (let r0 = 0; r0 < rows; r0 += side)
     for (let c0 = 0; c0 < columns; c0 += side) {
       const block: Block = { r0, c0, r1: Math.min(rows, r0 + side), c1: Math.min(columns, c0 + side) };
       // The block's own places first, so that most of the others can be skipped.
-      for (let r = r0; r < block.r1; r++) row(values, columns, under, out, block, r, c0, block.c1 - 1, -Infinity);
-      let least = leastIn(out, columns, block);
-      const first = Math.max(0, c0 - under.across);
-      const last = Math.min(columns - 1, block.c1 - 1 + under.across);
+      const own: Strip = { first: c0, last: block.c1 - 1, least: -Infinity };
+      for (let r = r0; r < block.r1; r++) row(field, block, r, own);
+      const strip: Strip = {
+        first: Math.max(0, c0 - under.across),
+        last: Math.min(columns - 1, block.c1 - 1 + under.across),
+        least: leastIn(out, columns, block),
+      };
       for (let j = 0; j <= under.down; j++) {
         const above = r0 - j;
         const below = block.r1 - 1 + j;
-        if (j === 0) for (let r = r0; r < block.r1; r++) row(values, columns, under, out, block, r, first, last, least);
+        if (j === 0) for (let r = r0; r < block.r1; r++) row(field, block, r, strip);
         else {
-          if (above >= 0) row(values, columns, under, out, block, above, first, last, least);
-          if (below < rows) row(values, columns, under, out, block, below, first, last, least);
+          if (above >= 0) row(field, block, above, strip);
+          if (below < rows) row(field, block, below, strip);
         }
-        least = leastIn(out, columns, block);
+        strip.least = leastIn(out, columns, block);
       }
     }
   return out;
+}
+
+/** What is lifted by what. */
+interface Lifting {
+  values: Float64Array;
+  columns: number;
+  under: Underside;
+  out: Float64Array;
+}
+
+/** Columns of a row that may reach a block, and the lowest of the block so far: what can't lift that lifts nothing. */
+interface Strip {
+  first: number;
+  last: number;
+  least: number;
 }
 
 interface Block {
@@ -107,17 +126,8 @@ interface Block {
 }
 
 /** What the values of one row do to a block. */
-function row(
-  values: Float64Array,
-  columns: number,
-  { width, middle, rise }: Underside,
-  out: Float64Array,
-  { r0, r1, c0, c1 }: Block,
-  from: number,
-  first: number,
-  last: number,
-  least: number,
-): void {
+function row({ values, columns, under, out }: Lifting, { r0, r1, c0, c1 }: Block, from: number, { first, last, least }: Strip): void {
+  const { width, middle, rise } = under;
   const beside = middle + (from < r0 ? r0 - from : from >= r1 ? from - r1 + 1 : 0) * width;
   for (let s = first, k = from * columns + first; s <= last; s++, k++) {
     const v = values[k];

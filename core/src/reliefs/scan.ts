@@ -45,7 +45,8 @@ export function scanInto(out: Scan, mesh: Mesh, grid: Grid): void {
     u[i] = (p[i * 3] - grid.at[0]) / grid.step[0];
     v[i] = (p[i * 3 + 1] - grid.at[1]) / grid.step[1];
   }
-  for (let i = 0; i < t.length; i += 3) triangleOver(p, u, v, t[i], t[i + 1], t[i + 2], columns, rows, out);
+  const at = { u, v, heights: p, columns, rows };
+  for (let i = 0; i < t.length; i += 3) triangleOver(at, t, i, out);
 }
 
 /** A scan after its last mesh: NaN where nothing stands. */
@@ -56,27 +57,41 @@ export function finished(out: Scan): Scan {
   return out;
 }
 
+/** Corners of a mesh over a grid: places in its steps along both ways, and heights, every third number from the third. */
+interface Corners {
+  u: Float64Array;
+  v: Float64Array;
+  heights: Float64Array;
+  columns: number;
+  rows: number;
+}
+
+/** The three corners of the triangle at work by rows, the lowest first; sorted in place, since this is the innermost loop. */
+const byRow = new Uint32Array(3);
+
+function swapped(v: Float64Array, i: number, k: number): void {
+  const a = byRow[i];
+  const b = byRow[k];
+  if (v[a] <= v[b]) return;
+  byRow[i] = b;
+  byRow[k] = a;
+}
+
 /** One triangle; numbers one by one, since this is the innermost loop. */
-function triangleOver(p: Float64Array, u: Float64Array, v: Float64Array, a: number, b: number, c: number, columns: number, rows: number, out: Scan): void {
-  const det = (u[b] - u[a]) * (v[c] - v[a]) - (v[b] - v[a]) * (u[c] - u[a]);
+function triangleOver({ u, v, heights: p, columns, rows }: Corners, t: Uint32Array, i: number, out: Scan): void {
+  const det = (u[t[i + 1]] - u[t[i]]) * (v[t[i + 2]] - v[t[i]]) - (v[t[i + 1]] - v[t[i]]) * (u[t[i + 2]] - u[t[i]]);
   if (det === 0 || det !== det) return;
   const sign = det > 0 ? 1 : -1;
-  // Corners by rows: a lowest, c highest. A side's crossing is always taken from its lower end.
-  if (v[a] > v[b]) {
-    const s = a;
-    a = b;
-    b = s;
-  }
-  if (v[b] > v[c]) {
-    const s = b;
-    b = c;
-    c = s;
-  }
-  if (v[a] > v[b]) {
-    const s = a;
-    a = b;
-    b = s;
-  }
+  // A side's crossing is always taken from its lower end.
+  byRow[0] = t[i];
+  byRow[1] = t[i + 1];
+  byRow[2] = t[i + 2];
+  swapped(v, 0, 1);
+  swapped(v, 1, 2);
+  swapped(v, 0, 1);
+  const a = byRow[0];
+  const b = byRow[1];
+  const c = byRow[2];
   const [ua, va, ub, vb, uc, vc] = [u[a], v[a], u[b], v[b], u[c], v[c]];
   const [za, zb, zc] = [p[a * 3 + 2], p[b * 3 + 2], p[c * 3 + 2]];
   const first = Math.max(0, Math.ceil(va - beside));
@@ -90,20 +105,25 @@ function triangleOver(p: Float64Array, u: Float64Array, v: Float64Array, a: numb
   const slopeLong = (uc - ua) / (vc - va);
   const slopeLow = vb > va ? (ub - ua) / (vb - va) : 0;
   const slopeHigh = vc > vb ? (uc - ub) / (vc - vb) : 0;
+  /** Where the two shorter sides meet a row. */
+  const shortAt = (at: number): number => {
+    if (at >= vb && vc !== vb) return ub + (at - vb) * slopeHigh;
+    return vb > va ? ua + (at - va) * slopeLow : ub;
+  };
   const { top, high, net, sum } = out;
   for (let row = first; row <= last; row++) {
-    const at = row < va ? va : row > vc ? vc : row;
+    const at = Math.min(vc, Math.max(va, row));
     const long = ua + (at - va) * slopeLong;
-    const short = at < vb || vc === vb ? (vb > va ? ua + (at - va) * slopeLow : ub) : ub + (at - vb) * slopeHigh;
-    const left = long < short ? long : short;
-    const right = long < short ? short : long;
+    const short = shortAt(at);
+    const left = Math.min(long, short);
+    const right = Math.max(long, short);
     const from = Math.max(0, Math.ceil(left - beside));
     const to = Math.min(columns - 1, Math.floor(right + beside));
     const counted = row >= va && row < vc;
     let z = za + (row - va) * dv + (from - ua) * du;
     for (let column = from, k = row * columns + from; column <= to; column++, k++, z += du) {
       // A steep triangle's plane runs far off beside it; a corner is never left.
-      const h = z < least ? least : z > most ? most : z;
+      const h = Math.min(most, Math.max(least, z));
       if (h > top[k]) top[k] = h;
       if (counted && column >= left && column < right) {
         net[k] += sign;

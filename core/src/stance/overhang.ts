@@ -1,3 +1,4 @@
+import { largestOf } from '../base/rows.ts';
 import { groupedBy, Sets } from '../base/sets.ts';
 import { Triangle } from '../geometry/triangle.ts';
 import { cross } from '../geometry/vector.ts';
@@ -83,66 +84,102 @@ const smooth = 25;
  */
 export function droopingRounds(standing: Mesh, limit: number): DroopingRound[] {
   const { positions: p, triangles: t } = standing;
-  const count = t.length / 3;
   const { across } = edgesOf(t, p.length / 3);
-  const normals = new Float64Array(count * 3);
-  const area = new Float64Array(count);
-  for (let i = 0; i < count; i++) {
-    const [a, b, c] = [t[i * 3] * 3, t[i * 3 + 1] * 3, t[i * 3 + 2] * 3];
-    const u = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
-    const v = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-    const n = cross(u, v);
-    const l = Math.hypot(...n) || 1;
-    for (let k = 0; k < 3; k++) normals[i * 3 + k] = n[k] / l;
-    area[i] = l / 2;
-  }
-  const lowest = boxOf(p).min[2];
-  const near = Math.max(1e-4, 1e-5 * diagonalOf(boxOf(p)));
-  const angle = (i: number) => (Math.asin(Math.max(-1, Math.min(1, -normals[i * 3 + 2]))) * 180) / Math.PI;
-  const onBed = (i: number) => [0, 1, 2].every((k) => p[t[i * 3 + k] * 3 + 2] - lowest < near);
-  const cosine = Math.cos((smooth * Math.PI) / 180);
-  const piece = new Int32Array(count).fill(-1);
-  const pieces: number[][] = [];
-  for (let first = 0; first < count; first++) {
-    if (piece[first] >= 0 || angle(first) <= limit || angle(first) > ceiling || onBed(first)) continue;
-    // A patch of smoothly joined facets that all hang down at least a little and do not lie flat.
-    const list = [first];
-    piece[first] = pieces.length;
-    for (let at = 0; at < list.length; at++) {
-      for (let k = 0; k < 3; k++) {
-        const next = beside(across, list[at] * 3 + k);
-        if (next < 0 || piece[next] >= 0) continue;
-        const a = list[at] * 3;
-        const b = next * 3;
-        const same = normals[a] * normals[b] + normals[a + 1] * normals[b + 1] + normals[a + 2] * normals[b + 2];
-        // A flat ceiling is no round, even where a round runs into it.
-        if (same < cosine || angle(next) < 2 || angle(next) > ceiling || onBed(next)) continue;
-        piece[next] = pieces.length;
-        list.push(next);
-      }
-    }
-    pieces.push(list);
-  }
+  const hang = new Hanging(standing);
+  const { piece, pieces } = smoothPieces(hang, across, limit);
   // A chamfer has one angle; a round goes from below the limit to beyond it.
   const isRound = pieces.map((list) => {
-    const [low, high] = list.reduce(([l, h], i) => [Math.min(l, angle(i)), Math.max(h, angle(i))], [Infinity, -Infinity]);
-    return low < limit && high - low >= 15;
+    const [low, high] = list.reduce(([l, h], i) => [Math.min(l, hang.angle(i)), Math.max(h, hang.angle(i))], [Infinity, -Infinity]);
+    return low < limit && high - low >= leastTurn;
   });
-  const out = touching(pieces, piece, across, isRound).map((list): DroopingRound => {
-    const beyond = list.filter((i) => angle(i) > limit);
+  const rounds = touching(pieces, piece, across, isRound).map((list): DroopingRound => {
+    const beyond = list.filter((i) => hang.angle(i) > limit);
     const heights = list.flatMap((i) => [0, 1, 2].map((k) => p[t[i * 3 + k] * 3 + 2]));
     const c = t[beyond[0] * 3] * 3;
     return {
-      area: beyond.reduce((sum, i) => sum + area[i], 0),
-      steepest: beyond.reduce((most, i) => Math.max(most, angle(i)), 0),
+      area: beyond.reduce((sum, i) => sum + hang.area[i], 0),
+      steepest: beyond.reduce((most, i) => Math.max(most, hang.angle(i)), 0),
       chamfer: limit,
-      from: heights.reduce((x, y) => Math.min(x, y)) - lowest,
-      to: heights.reduce((x, y) => Math.max(x, y)) - lowest,
+      from: -largestOf(heights, (z) => -z) - hang.lowest,
+      to: largestOf(heights, (z) => z) - hang.lowest,
       at: [p[c], p[c + 1], p[c + 2]],
       triangles: beyond,
     };
   });
-  return out.filter((round) => round.area >= leastDroop).sort((a, b) => b.area - a.area);
+  return rounds.filter((round) => round.area >= leastDroop).sort((a, b) => b.area - a.area);
+}
+
+/** A round turns by at least so much, and what belongs to it hangs down by at least so much, degrees. */
+const leastTurn = 15;
+const leastHang = 2;
+
+/** How the facets of a standing part hang. */
+class Hanging {
+  readonly count: number;
+  /** mm2. */
+  readonly area: Float64Array;
+  readonly lowest: number;
+  private readonly mesh: Mesh;
+  private readonly normals: Float64Array;
+  /** What is no higher than this above the lowest place stands on the bed. */
+  private readonly near: number;
+
+  constructor(mesh: Mesh) {
+    const { positions: p, triangles: t } = mesh;
+    this.mesh = mesh;
+    this.count = t.length / 3;
+    this.area = new Float64Array(this.count);
+    this.normals = new Float64Array(t.length);
+    for (let i = 0; i < this.count; i++) {
+      const [a, b, c] = [t[i * 3] * 3, t[i * 3 + 1] * 3, t[i * 3 + 2] * 3];
+      const n = cross([p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]], [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]]);
+      const l = Math.hypot(...n);
+      for (let k = 0; k < 3; k++) this.normals[i * 3 + k] = l > 0 ? n[k] / l : 0;
+      this.area[i] = l / 2;
+    }
+    const box = boxOf(p);
+    this.lowest = box.min[2];
+    this.near = Math.max(1e-4, 1e-5 * diagonalOf(box));
+  }
+
+  /** From the vertical, degrees; below 0 for what faces up. */
+  angle(i: number): number {
+    return (Math.asin(Math.max(-1, Math.min(1, -this.normals[i * 3 + 2]))) * 180) / Math.PI;
+  }
+
+  onBed(i: number): boolean {
+    const { positions: p, triangles: t } = this.mesh;
+    return [0, 1, 2].every((k) => p[t[i * 3 + k] * 3 + 2] - this.lowest < this.near);
+  }
+
+  /** Cosine of the turn from one facet to another. */
+  turn(i: number, j: number): number {
+    const { normals: n } = this;
+    return n[i * 3] * n[j * 3] + n[i * 3 + 1] * n[j * 3 + 1] + n[i * 3 + 2] * n[j * 3 + 2];
+  }
+}
+
+/** Smoothly joined facets that all hang down at least a little and lie in no ceiling, from each that hangs beyond the limit; and the piece of each facet, -1 for none. */
+function smoothPieces(hang: Hanging, across: ArrayLike<number>, limit: number): { piece: Int32Array; pieces: number[][] } {
+  const cosine = Math.cos((smooth * Math.PI) / 180);
+  // A flat ceiling is no round, even where a round runs into it.
+  const between = (i: number, least: number) => hang.angle(i) > least && hang.angle(i) <= ceiling && !hang.onBed(i);
+  const piece = new Int32Array(hang.count).fill(-1);
+  const pieces: number[][] = [];
+  for (let first = 0; first < hang.count; first++) {
+    if (piece[first] >= 0 || !between(first, limit)) continue;
+    const list = [first];
+    piece[first] = pieces.length;
+    for (let at = 0; at < list.length; at++)
+      for (let k = 0; k < 3; k++) {
+        const next = beside(across, list[at] * 3 + k);
+        if (next < 0 || piece[next] >= 0 || hang.turn(list[at], next) < cosine || !between(next, leastHang)) continue;
+        piece[next] = pieces.length;
+        list.push(next);
+      }
+    pieces.push(list);
+  }
+  return { piece, pieces };
 }
 
 /** The triangle across an edge, -1 where there is none. */

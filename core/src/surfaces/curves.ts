@@ -1,4 +1,4 @@
-import { basisAt, findSpan } from './nurbs.ts';
+import { basisAt, findSpan, slopesAt } from './nurbs.ts';
 import { add, distance, scaled, type Vec3 } from '../geometry/vector.ts';
 
 /** A curve in space. Parameters as in ISO 10303-42: angles in rad for circles and ellipses, mm along lines. */
@@ -91,7 +91,8 @@ function bsplineAt(curve: Extract<Curve, { kind: 'bspline' }>, u: number, most: 
   const { degree, knots, poles, weights } = curve;
   const count = poles.length / 3;
   const span = findSpan(knots, degree, count, u);
-  basisAt(knots, degree, span, u, basis, most);
+  if (most === 1) slopesAt(curve, span, u, basis);
+  else basisAt(curve, span, u, basis);
   // Homogeneous sums A(u), w(u) and derivatives; then the quotient rule (The NURBS Book, eq. 4.8).
   sums.fill(0);
   const order = degree + 1;

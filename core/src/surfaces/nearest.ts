@@ -4,7 +4,6 @@ import { CreasedFoot } from './creased-foot.ts';
 import { SurfaceFoot, type Foot } from './foot.ts';
 import { SweptFoot } from './swept-foot.ts';
 import type { Surface } from './surfaces.ts';
-import type { Vec3 } from '../geometry/vector.ts';
 
 /**
  * Finds nearest points on one surface. Elementary surfaces have closed forms; the others are searched from the last
@@ -52,7 +51,7 @@ export class Nearest {
         return Math.abs(d);
       }
       case 'sphere':
-        return this.fromCentre(s.frame.at, s.r, px, py, pz);
+        return this.fromCentre(s, px, py, pz);
       case 'cylinder':
       case 'cone':
       case 'torus':
@@ -82,7 +81,7 @@ export class Nearest {
     return d;
   }
 
-  private fromCentre(c: Vec3, r: number, px: number, py: number, pz: number): number {
+  private fromCentre({ frame: { at: c }, r }: Extract<Surface, { kind: 'sphere' }>, px: number, py: number, pz: number): number {
     const dx = px - c[0];
     const dy = py - c[1];
     const dz = pz - c[2];

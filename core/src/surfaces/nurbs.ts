@@ -37,10 +37,14 @@ const left = new Float64Array(mostOrder + 1);
 const right = new Float64Array(mostOrder + 1);
 const a = new Float64Array(2 * mostOrder);
 
-/**
- * Basis functions and their first `most` derivatives at u. `out` takes 3 rows of degree + 1 numbers (two where one derivative is asked for). Allocates nothing.
- */
-export function basisAt(knots: Float64Array, degree: number, span: number, u: number, out: Float64Array, most = 2): void {
+/** A direction of a spline: its flat knots and its degree. */
+export interface Knots {
+  knots: Float64Array;
+  degree: number;
+}
+
+/** The table of basis functions and knot differences at u (algorithm A2.2), and the functions themselves into the first row. */
+function tableAt({ knots, degree }: Knots, span: number, u: number, out: Float64Array): void {
   const order = degree + 1;
   ndu[0] = 1;
   for (let j = 1; j <= degree; j++) {
@@ -56,17 +60,32 @@ export function basisAt(knots: Float64Array, degree: number, span: number, u: nu
     ndu[j * order + j] = saved;
   }
   for (let j = 0; j <= degree; j++) out[j] = ndu[j * order + degree];
-  if (most === 1) {
-    slopesAt(degree, out);
-    return;
+}
+
+/** Basis functions and their first derivatives at u: two rows of degree + 1 numbers. They need no table of differences (eq. 2.7). Allocates nothing. */
+export function slopesAt(along: Knots, span: number, u: number, out: Float64Array): void {
+  tableAt(along, span, u, out);
+  const { degree } = along;
+  const order = degree + 1;
+  for (let r = 0; r <= degree; r++) {
+    const before = r > 0 ? ndu[(r - 1) * order + degree - 1] / ndu[degree * order + r - 1] : 0;
+    const after = r < degree ? ndu[r * order + degree - 1] / ndu[degree * order + r] : 0;
+    out[order + r] = degree * (before - after);
   }
+}
+
+/** Basis functions and their first two derivatives at u (algorithm A2.3): three rows of degree + 1 numbers. Allocates nothing. */
+export function basisAt(along: Knots, span: number, u: number, out: Float64Array): void {
+  tableAt(along, span, u, out);
+  const { degree } = along;
+  const order = degree + 1;
   out.fill(0, order, 3 * order);
   for (let r = 0; r <= degree; r++) {
     let s1 = 0;
     let s2 = order;
     a.fill(0, 0, 2 * order);
     a[0] = 1;
-    for (let k = 1; k <= Math.min(most, degree); k++) {
+    for (let k = 1; k <= Math.min(2, degree); k++) {
       let d = 0;
       const rk = r - k;
       const pk = degree - k;
@@ -89,19 +108,9 @@ export function basisAt(knots: Float64Array, degree: number, span: number, u: nu
     }
   }
   let factor = degree;
-  for (let k = 1; k <= Math.min(most, degree); k++) {
+  for (let k = 1; k <= Math.min(2, degree); k++) {
     for (let j = 0; j <= degree; j++) out[k * order + j] *= factor;
     factor *= degree - k;
-  }
-}
-
-/** First derivatives alone, from the table of the basis: they need no table of differences (eq. 2.7). */
-function slopesAt(degree: number, out: Float64Array): void {
-  const order = degree + 1;
-  for (let r = 0; r <= degree; r++) {
-    const before = r > 0 ? ndu[(r - 1) * order + degree - 1] / ndu[degree * order + r - 1] : 0;
-    const after = r < degree ? ndu[r * order + degree - 1] / ndu[degree * order + r] : 0;
-    out[order + r] = degree * (before - after);
   }
 }
 

@@ -86,23 +86,27 @@ function project({ positions: p, triangles: t }: Mesh, look: Look, columns: numb
     at[i + 2] *= scale;
   }
   const seen: Seen = { at, which: new Uint32Array(columns * rows), depth: new Float32Array(columns * rows).fill(-Infinity), columns, rows, frame, scale };
-  for (let i = 0; i < t.length; i += 3) over(seen, t[i] * 3, t[i + 1] * 3, t[i + 2] * 3, i / 3 + 1);
+  for (let i = 0; i < t.length; i += 3) over(seen, t, i);
   return seen;
 }
 
-/** One triangle into the depth buffer; samples stand in the middle of their squares. */
-function over({ at, which, depth, columns, rows }: Seen, a: number, b: number, c: number, name: number): void {
+/** The triangle with its first corner at number i into the depth buffer; samples stand in the middle of their squares. */
+function over({ at, which, depth, columns, rows }: Seen, t: Uint32Array, i: number): void {
+  const a = t[i] * 3;
+  const b = t[i + 1] * 3;
+  const c = t[i + 2] * 3;
+  const name = i / 3 + 1;
   const ax = at[a];
   const ay = at[a + 1];
   const bx = at[b];
   const by = at[b + 1];
   const cx = at[c];
   const cy = at[c + 1];
-  const top = Math.max(0, Math.ceil((ay < by ? (ay < cy ? ay : cy) : by < cy ? by : cy) - 0.5));
-  const bottom = Math.min(rows - 1, Math.floor((ay > by ? (ay > cy ? ay : cy) : by > cy ? by : cy) - 0.5));
+  const top = Math.max(0, Math.ceil(Math.min(ay, by, cy) - 0.5));
+  const bottom = Math.min(rows - 1, Math.floor(Math.max(ay, by, cy) - 0.5));
   if (top > bottom) return;
-  const left = Math.max(0, Math.ceil((ax < bx ? (ax < cx ? ax : cx) : bx < cx ? bx : cx) - 0.5));
-  const right = Math.min(columns - 1, Math.floor((ax > bx ? (ax > cx ? ax : cx) : bx > cx ? bx : cx) - 0.5));
+  const left = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5));
+  const right = Math.min(columns - 1, Math.floor(Math.max(ax, bx, cx) - 0.5));
   if (left > right) return;
   const det = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax);
   if (det === 0) return;
@@ -140,10 +144,10 @@ function normalsSeen(mesh: Mesh, seen: Seen): Float32Array {
       wide[k] = 1;
       asked[t[i]] = asked[t[i + 1]] = asked[t[i + 2]] = 1;
       any = true;
-    } else facing(mesh.positions, t, i, out, k * 3);
+    } else facing(mesh, i, out, k * 3);
   }
   evened(out, wide, seen);
-  if (any) rounded(mesh, seen, wide, aroundOf(mesh, asked), out);
+  if (any) rounded(seen, wide, new Corners(mesh, aroundOf(mesh, asked)), out);
   return out;
 }
 
@@ -152,8 +156,8 @@ function isWide(at: Float32Array, a: number, b: number, c: number): boolean {
   return false;
 }
 
-/** Where a triangle faces, of unit length; 0 for one without an area. */
-function facing(p: Float64Array, t: Uint32Array, i: number, out: Float32Array, at: number): void {
+/** Where the triangle with its first corner at number i faces, of unit length; 0 for one without an area. */
+function facing({ positions: p, triangles: t }: Mesh, i: number, out: Float32Array, at: number): void {
   const a = t[i] * 3;
   const b = t[i + 1] * 3;
   const c = t[i + 2] * 3;
@@ -203,7 +207,8 @@ interface Normals {
   around: Uint32Array;
 }
 
-function aroundOf({ positions: p, triangles: t }: Mesh, asked: Uint8Array): Normals {
+function aroundOf(mesh: Mesh, asked: Uint8Array): Normals {
+  const { positions: p, triangles: t } = mesh;
   const starts = new Uint32Array(p.length / 3 + 1);
   for (let i = 0; i < t.length; i++) starts[t[i] + 1] += asked[t[i]];
   for (let v = 1; v < starts.length; v++) starts[v] += starts[v - 1];
@@ -213,7 +218,7 @@ function aroundOf({ positions: p, triangles: t }: Mesh, asked: Uint8Array): Norm
   const angles = new Float32Array(t.length);
   for (let i = 0; i < t.length; i += 3) {
     if (asked[t[i]] + asked[t[i + 1]] + asked[t[i + 2]] === 0) continue;
-    facing(p, t, i, facets, i);
+    facing(mesh, i, facets, i);
     for (let j = i; j < i + 3; j++) if (asked[t[j]] === 1) around[next[t[j]]++] = j;
     // A triangle without an area faces nowhere and counts nowhere.
     if (facets[i] === 0 && facets[i + 1] === 0 && facets[i + 2] === 0) continue;
@@ -239,27 +244,13 @@ function angleAt(p: Float64Array, at: number, a: number, b: number): number {
 }
 
 /** Samples of wide triangles take the mean of their corners' normals, by where in the triangle they are. Corners are found when they are first asked for. */
-function rounded(mesh: Mesh, { which, at, columns }: Seen, wide: Uint8Array, normals: Normals, out: Float32Array): void {
-  const { triangles: t } = mesh;
-  // One more than where a triangle's corners are kept; 0 for none yet.
-  const slots = new Int32Array(t.length / 3);
-  let corners = new Float32Array(9 * 1024);
-  let used = 0;
+function rounded({ which, at, columns }: Seen, wide: Uint8Array, kept: Corners, out: Float32Array): void {
+  const { triangles: t } = kept.mesh;
   for (let k = 0; k < wide.length; k++) {
     if (wide[k] === 0) continue;
     const triangle = which[k] - 1;
-    let slot = slots[triangle] - 1;
-    if (slot < 0) {
-      if (used + 9 > corners.length) {
-        const more = new Float32Array(corners.length * 2);
-        more.set(corners);
-        corners = more;
-      }
-      cornersOf(mesh, normals, triangle, corners, used);
-      slots[triangle] = used + 1;
-      slot = used;
-      used += 9;
-    }
+    const slot = kept.slot(triangle);
+    const { corners } = kept;
     const sx = (k % columns) + 0.5;
     const sy = Math.floor(k / columns) + 0.5;
     const a = t[triangle * 3] * 3;
@@ -282,30 +273,65 @@ function rounded(mesh: Mesh, { which, at, columns }: Seen, wide: Uint8Array, nor
 /** Corners with more triangles about them than this are the middles of fans: they take the facet's own normal. */
 const mostAround = 64;
 
-/** The three corners' normals of a triangle: the mean of the facets round each that do not turn away from it, weighted by the angle with which they meet there. Nine numbers of unit length. */
-function cornersOf({ triangles: t }: Mesh, { facets: f, angles, starts, around }: Normals, triangle: number, out: Float32Array, at: number): void {
-  const i = triangle * 3;
-  const nx = f[i];
-  const ny = f[i + 1];
-  const nz = f[i + 2];
-  for (let k = 0; k < 3; k++) {
-    const v = t[i + k];
-    let x = nx * 1e-30;
-    let y = ny * 1e-30;
-    let z = nz * 1e-30;
-    if (starts[v + 1] - starts[v] <= mostAround)
-      for (let s = starts[v]; s < starts[v + 1]; s++) {
-        const corner = around[s];
-        const o = corner - (corner % 3);
-        if (f[o] * nx + f[o + 1] * ny + f[o + 2] * nz < crease) continue;
-        x += f[o] * angles[corner];
-        y += f[o + 1] * angles[corner];
-        z += f[o + 2] * angles[corner];
-      }
-    const size = Math.sqrt(x * x + y * y + z * z);
-    out[at + k * 3] = size > 0 ? x / size : nx;
-    out[at + k * 3 + 1] = size > 0 ? y / size : ny;
-    out[at + k * 3 + 2] = size > 0 ? z / size : nz;
+/** Normals at the corners of triangles, found when they are first asked for. */
+class Corners {
+  readonly mesh: Mesh;
+  private readonly normals: Normals;
+  /** One more than where a triangle's corners are kept; 0 for none yet. */
+  private readonly slots: Int32Array;
+  private used = 0;
+  /** Nine numbers a triangle. */
+  corners = new Float32Array(9 * 1024);
+
+  constructor(mesh: Mesh, normals: Normals) {
+    this.mesh = mesh;
+    this.normals = normals;
+    this.slots = new Int32Array(mesh.triangles.length / 3);
+  }
+
+  /** Where its three normals of unit length begin. */
+  slot(triangle: number): number {
+    if (this.slots[triangle] > 0) return this.slots[triangle] - 1;
+    const slot = this.used;
+    this.used += 9;
+    if (this.used > this.corners.length) {
+      const more = new Float32Array(this.corners.length * 2);
+      more.set(this.corners);
+      this.corners = more;
+    }
+    this.find(triangle, slot);
+    this.slots[triangle] = slot + 1;
+    return slot;
+  }
+
+  /** At each corner the mean of the facets round it that do not turn away from the triangle, weighted by the angle with which they meet there. */
+  private find(triangle: number, at: number): void {
+    const { triangles: t } = this.mesh;
+    const { facets: f, angles, starts, around } = this.normals;
+    const out = this.corners;
+    const i = triangle * 3;
+    const nx = f[i];
+    const ny = f[i + 1];
+    const nz = f[i + 2];
+    for (let k = 0; k < 3; k++) {
+      const v = t[i + k];
+      let x = nx * 1e-30;
+      let y = ny * 1e-30;
+      let z = nz * 1e-30;
+      if (starts[v + 1] - starts[v] <= mostAround)
+        for (let s = starts[v]; s < starts[v + 1]; s++) {
+          const corner = around[s];
+          const o = corner - (corner % 3);
+          if (f[o] * nx + f[o + 1] * ny + f[o + 2] * nz < crease) continue;
+          x += f[o] * angles[corner];
+          y += f[o + 1] * angles[corner];
+          z += f[o + 2] * angles[corner];
+        }
+      const size = Math.sqrt(x * x + y * y + z * z);
+      out[at + k * 3] = size > 0 ? x / size : nx;
+      out[at + k * 3 + 1] = size > 0 ? y / size : ny;
+      out[at + k * 3 + 2] = size > 0 ? z / size : nz;
+    }
   }
 }
 
@@ -314,7 +340,7 @@ const light = [-0.42, 0.66, 0.62];
 const fill = [0.5, -0.4, 0.3];
 
 function painted({ width, height, ink, second }: Look, samples: number, seen: Seen, normals: Float32Array): Uint8ClampedArray {
-  const { which, depth, columns, rows } = seen;
+  const { which, columns, rows } = seen;
   const out = new Uint8ClampedArray(width * height * 4);
   const whole = samples * samples;
   // A step in depth of this many samples between neighbours is drawn as an edge.
@@ -334,7 +360,7 @@ function painted({ width, height, ink, second }: Look, samples: number, seen: Se
           const sy = y * samples + j;
           const k = sy * columns + sx;
           if (which[k] === 0) continue;
-          const dark = edgeAt(depth, columns, rows, sx, sy, step) ? 0.55 : 1;
+          const dark = edgeAt(seen, sx, sy, step) ? 0.55 : 1;
           const bright = brightness(lights, normals[k * 3], normals[k * 3 + 1], normals[k * 3 + 2]) * dark;
           const share = second ? second.share[which[k] - 1] : 0;
           r += toned(ir + dr * share, bright);
@@ -371,7 +397,7 @@ function brightness(l: Float64Array, x: number, y: number, z: number): number {
 }
 
 /** Whether the depth steps off to something farther here. */
-function edgeAt(depth: Float32Array, columns: number, rows: number, x: number, y: number, step: number): boolean {
+function edgeAt({ depth, columns, rows }: Seen, x: number, y: number, step: number): boolean {
   const k = y * columns + x;
   // Where nothing is, depth is below everything.
   const least = depth[k] - step;

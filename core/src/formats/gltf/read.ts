@@ -56,8 +56,15 @@ interface Gltf {
   animations?: unknown[];
   materials?: { pbrMetallicRoughness?: { baseColorFactor?: number[]; baseColorTexture?: unknown } }[];
   accessors?: Accessor[];
-  bufferViews?: { buffer: number; byteOffset?: number; byteLength: number; byteStride?: number }[];
+  bufferViews?: BufferView[];
   buffers?: { uri?: string; byteLength: number }[];
+}
+
+interface BufferView {
+  buffer: number;
+  byteOffset?: number;
+  byteLength: number;
+  byteStride?: number;
 }
 
 const widths: Record<string, number> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4 };
@@ -283,14 +290,17 @@ function cellsOf(json: Gltf, buffers: Uint8Array[], accessor: Accessor, width: n
   const component = components[accessor.componentType];
   const buffer = view && buffers[view.buffer];
   if (!view || !buffer || !component || widths[accessor.type] !== width) throw broken('its data do not fit together');
-  const { count, byteOffset = 0 } = accessor;
-  const { byteStride: stride = component.size * width, byteOffset: begin = 0, byteLength = Infinity } = view;
+  return { cells: new DataView(buffer.buffer, buffer.byteOffset, buffer.byteLength), ...placesOf(accessor, view, component.size * width, buffer.length) };
+}
+
+/** Where the first of an accessor's cells begins, and from one to the next, bytes. @param size bytes of one cell @throws Unusable when they are not all there */
+function placesOf({ count, byteOffset = 0 }: Accessor, view: BufferView, size: number, most: number): { start: number; stride: number } {
+  const { byteStride: stride = size, byteOffset: begin = 0, byteLength = Infinity } = view;
   const start = begin + byteOffset;
-  if (!(Number.isInteger(count) && count >= 0 && stride >= component.size * width && begin >= 0 && start >= begin))
+  if (![count, start, stride].every(Number.isInteger) || !(count >= 0 && stride >= size && begin >= 0 && start >= begin))
     throw broken('its data do not fit together');
-  const end = start + (count - 1) * stride + component.size * width;
-  if (count > 0 && end > Math.min(buffer.length, begin + byteLength)) throw broken('it is cut off');
-  return { cells: new DataView(buffer.buffer, buffer.byteOffset, buffer.byteLength), start, stride };
+  if (count > 0 && start + (count - 1) * stride + size > Math.min(most, begin + byteLength)) throw broken('it is cut off');
+  return { start, stride };
 }
 
 /** The numbers of an accessor. */

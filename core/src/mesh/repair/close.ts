@@ -1,7 +1,7 @@
 import { buildBvh, type Bvh } from '../../geometry/bvh/build.ts';
 import { trianglesInBox } from '../../geometry/bvh/overlap.ts';
 import { alongRay } from '../../geometry/bvh/ray.ts';
-import { edgesOf, openLoops, type Loop } from '../../geometry/edges.ts';
+import { edgesOf, nextCorner, openLoops, type Loop } from '../../geometry/edges.ts';
 import { measureMesh, type Mesh } from '../../geometry/mesh.ts';
 import { keepTriangles, shellsOf, type Shells } from '../../geometry/shells.ts';
 import { crossingsOf, touchShare } from '../soundness/crossings.ts';
@@ -127,31 +127,38 @@ class Work {
   private byTries(v: number[], limits: FillLimits & { banned: Set<number> }, beside: ReturnType<Work['besideOf']>): Fill | null {
     const n = v.length;
     const { banned } = limits;
-    const ring = this.rings ? v.map((x) => this.rings!.get(x) ?? []) : [];
     const tries = Math.max(1, Math.min(mostTries, Math.floor(3e8 / Math.min(n, mostExact) ** 3)));
+    const turns = Math.ceil(tries / 3);
     for (let round = 0; round < tries; round++) {
       // The least area first; where that runs through the part again and again, the least turn.
-      if (round === Math.ceil(tries / 3)) banned.clear();
-      const corners = beside !== null && round >= tries / 3 ? leastTurn(this.pointsOf(v), beside, limits) : null;
-      const flat = corners ? { positions: [], triangles: corners.map((i) => v[i]), corners } : fillHole(this.mesh, v, { how: 'flat', limits });
+      if (round === turns) banned.clear();
+      const late = round >= tries / 3;
+      const flat = beside !== null && late ? this.turned(v, beside, limits) : fillHole(this.mesh, v, { how: 'flat', limits });
       if (flat.triangles.length === 0) break;
-      const made = this.how === 'surface' && round === 0 ? fillHole(this.mesh, v, { how: 'surface', ring, limits }) : flat;
+      const made = this.how === 'surface' && round === 0 ? fillHole(this.mesh, v, { how: 'surface', ring: this.ringOf(v), limits }) : flat;
       const wrong = this.crossing(made, v);
       if (wrong === null) {
-        if (round >= tries / 3) break;
-        round = Math.ceil(tries / 3) - 1;
+        if (late) break;
+        round = turns - 1;
         continue;
       }
       if (wrong.length === 0) return made;
       if (made !== flat) continue;
       const before = banned.size;
-      for (const f of wrong) {
-        const [i, j, k] = flat.corners.slice(f * 3, f * 3 + 3).sort((a, b) => a - b);
-        banned.add((i * n + j) * n + k);
-      }
-      if (banned.size === before && round >= tries / 3) break;
+      for (const f of wrong) banned.add(tripleOf(flat.corners, f, n));
+      if (banned.size === before && late) break;
     }
     return null;
+  }
+
+  /** What is beside each vertex of a loop and on no loop. */
+  private ringOf(v: readonly number[]): number[][] {
+    return v.map((x) => this.rings?.get(x) ?? []);
+  }
+
+  private turned(v: number[], beside: Float64Array, limits: FillLimits): Fill & { corners: number[] } {
+    const corners = leastTurn(this.pointsOf(v), beside, limits);
+    return { positions: [], triangles: corners.map((i) => v[i]), corners };
   }
 
   /** Of a short loop every triangle can be looked at before any is taken. */
@@ -277,62 +284,49 @@ class Work {
     const base = this.mesh.positions.length / 3;
     const shift = this.positions.length / 3;
     const fill = made.triangles.map((x) => (x >= base ? x + shift : x));
-    const uses = new Map<number, number>();
-    for (let i = 0; i < fill.length; i++) {
-      const [a, b] = [fill[i], fill[i % 3 === 2 ? i - 2 : i + 1]];
-      const key = Math.min(a, b) * 2 ** 26 + Math.max(a, b);
-      uses.set(key, (uses.get(key) ?? 0) + 1);
-    }
-    for (const count of uses.values()) if (count > 2) return null;
+    if (!isSkin(fill)) return null;
+    // The fill's own places stand behind the others while it is looked at.
     this.positions.push(...made.positions);
     const box = this.boxOf(fill);
-    // Only what is near enough to be met.
-    const t = this.mesh.triangles;
+    const others = this.othersIn(box);
+    const near = this.aloneWith(fill, others, box);
+    const touching = this.touching(fill, loop, box);
+    this.positions.length -= made.positions.length;
+    const found = crossingsOf(buildBvh(near), 20_000);
+    const count = fill.length / 3;
+    const wrong = new Set<number>();
+    for (const pairs of [found.crossing, found.lying]) for (const f of pairs) if (f < count && wrong.size < 10_000) wrong.add(f);
+    for (const f of sameCorners(fill, others, loop)) wrong.add(f);
+    for (const f of touching) wrong.add(f);
+    return [...wrong];
+  }
+
+  /** Triangles of the part and of fills that are near enough to be met, as corners. */
+  private othersIn(box: number[]): number[] {
+    const { triangles: t } = this.mesh;
     const others: number[] = [];
     trianglesInBox(this.bvh, box, (tri) => {
       if (this.counts(tri)) others.push(t[tri * 3], t[tri * 3 + 1], t[tri * 3 + 2]);
     });
     for (const f of this.fills)
       if (this.meets(f) && f.box.every((b, k) => (k < 3 ? b <= box[k + 3] : b >= box[k - 3]))) for (const x of f.triangles) others.push(x);
-    const all = [...fill, ...others];
+    return others;
+  }
+
+  /** A fill, and what is near it, as a mesh of its own about the middle of a box. */
+  private aloneWith(fill: readonly number[], others: readonly number[], box: readonly number[]): Mesh {
     const renamed = new Map<number, number>();
     const local: number[] = [];
-    const triangles = Uint32Array.from(all, (v) => {
+    const triangles = Uint32Array.from([...fill, ...others], (v) => {
       let at = renamed.get(v);
       if (at === undefined) {
         at = renamed.size;
         renamed.set(v, at);
-        for (let k = 0; k < 3; k++) local.push(this.at(v, k));
+        for (let k = 0; k < 3; k++) local.push(this.at(v, k) - (box[k] + box[k + 3]) / 2);
       }
       return at;
     });
-    this.positions.length -= made.positions.length;
-    const middle = [0, 1, 2].map((k) => (box[k] + box[k + 3]) / 2);
-    const near: Mesh = { positions: Float64Array.from(local, (x, i) => x - middle[i % 3]), triangles };
-    const found = crossingsOf(buildBvh(near), 20_000);
-    const count = fill.length / 3;
-    const wrong = new Set<number>();
-    for (const pairs of [found.crossing, found.lying]) for (const f of pairs) if (f < count && wrong.size < 10_000) wrong.add(f);
-    // A triangle over the same three corners as one that is there is no fill.
-    const on = new Set(loop);
-    const present = new Set<string>();
-    for (let i = 0; i < others.length; i += 3) {
-      const three = others.slice(i, i + 3);
-      if (three.every((v) => on.has(v))) present.add(three.sort((a, b) => a - b).join('/'));
-    }
-    if (present.size > 0)
-      for (let f = 0; f < count; f++)
-        if (
-          present.has(
-            fill
-              .slice(f * 3, f * 3 + 3)
-              .sort((a, b) => a - b)
-              .join('/'),
-          )
-        )
-          wrong.add(f);
-    for (const f of this.touching(fill, loop, box)) wrong.add(f);
-    return [...wrong];
+    return { positions: Float64Array.from(local), triangles };
   }
 
   /** Triangles of a fill with a vertex of the loop on an edge of them that is none of their corners: a T that no file can hold. */
@@ -392,6 +386,37 @@ class Work {
     const added = closed.triangles.slice(mesh.triangles.length);
     return { mesh: closed, closed: fills.length, triangles: added.length / 3, fill: { positions, triangles: added }, left };
   }
+}
+
+/** Three places of a loop of n, in rising order, as one number. */
+function tripleOf(corners: readonly number[], triangle: number, n: number): number {
+  const [i, j, k] = corners.slice(triangle * 3, triangle * 3 + 3).sort((a, b) => a - b);
+  return (i * n + j) * n + k;
+}
+
+/** Whether no edge of a fill has more than two of its triangles. */
+function isSkin(fill: readonly number[]): boolean {
+  const uses = new Map<number, number>();
+  for (let i = 0; i < fill.length; i++) {
+    const [a, b] = [fill[i], fill[nextCorner(i)]];
+    const key = Math.min(a, b) * 2 ** 26 + Math.max(a, b);
+    uses.set(key, (uses.get(key) ?? 0) + 1);
+  }
+  return [...uses.values()].every((count) => count <= 2);
+}
+
+/** Triangles of a fill over the same three corners as one that is there: they are no fill. */
+function sameCorners(fill: readonly number[], others: readonly number[], loop: readonly number[]): number[] {
+  const on = new Set(loop);
+  const present = new Set<string>();
+  const named = (three: readonly number[]) => three.toSorted((a, b) => a - b).join('/');
+  for (let i = 0; i < others.length; i += 3) {
+    const three = others.slice(i, i + 3);
+    if (three.every((v) => on.has(v))) present.add(named(three));
+  }
+  const out: number[] = [];
+  if (present.size > 0) for (let f = 0; f < fill.length; f += 3) if (present.has(named(fill.slice(f, f + 3)))) out.push(f / 3);
+  return out;
 }
 
 /** A ball has volume area^1.5 / (6 sqrt(pi)); a sheet without thickness holds nearly nothing. mm3, mm2. */

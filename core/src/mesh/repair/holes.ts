@@ -1,4 +1,5 @@
 import { boxOf } from '../../geometry/box.ts';
+import { lastCorner, nextCorner } from '../../geometry/edges.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { loopNormal } from '../../geometry/triangle.ts';
 import type { Vec3 } from '../../geometry/vector.ts';
@@ -31,28 +32,30 @@ export function leastArea(points: Float64Array, limits: FillLimits | null = null
   }
   const cost = new Float64Array(n * n);
   const split = new Int32Array(n * n);
-  for (let span = 2; span < n; span++) {
+  for (let span = 2; span < n; span++)
     for (let i = 0; i + span < n; i++) {
       const k = i + span;
-      let best = Infinity;
-      let at = i + 1;
-      if (limits !== null && span < n - 1 && limits.edge(i, k)) {
-        cost[i * n + k] = Infinity;
-        continue;
-      }
-      for (let j = i + 1; j < k; j++) {
-        const c = cost[i * n + j] + cost[j * n + k] + area(points, i, j, k);
-        if (c < best && !(limits !== null && limits.triangle(i, j, k))) {
-          best = c;
-          at = j;
-        }
-      }
-      cost[i * n + k] = best;
-      split[i * n + k] = at;
+      if (limits !== null && span < n - 1 && limits.edge(i, k)) cost[i * n + k] = Infinity;
+      else split[i * n + k] = leastSplit(points, cost, [i, k], limits);
     }
-  }
   if (!Number.isFinite(cost[n - 1])) return [];
   return unrolled(split, n);
+}
+
+/** Where the part of a loop from i to k is parted so that it costs the least, which goes into the table of costs. */
+function leastSplit(points: Float64Array, cost: Float64Array, [i, k]: readonly [number, number], limits: FillLimits | null): number {
+  const n = points.length / 3;
+  let best = Infinity;
+  let at = i + 1;
+  for (let j = i + 1; j < k; j++) {
+    const c = cost[i * n + j] + cost[j * n + k] + area(points, i, j, k);
+    if (c < best && !(limits !== null && limits.triangle(i, j, k))) {
+      best = c;
+      at = j;
+    }
+  }
+  cost[i * n + k] = best;
+  return at;
 }
 
 /**
@@ -66,68 +69,99 @@ export function leastArea(points: Float64Array, limits: FillLimits | null = null
 export function leastTurn(points: Float64Array, beside: Float64Array, limits: FillLimits | null = null): number[] {
   const n = points.length / 3;
   if (n < 4 || n > mostExact) return leastArea(points, limits);
-  const turn = new Float64Array(n * n);
-  const cost = new Float64Array(n * n);
-  const split = new Int32Array(n * n);
-  const normals = new Float64Array(n * n * 3);
-  const normal = [0, 0, 0];
-  const normalTo = (a: number, b: number, p: Float64Array, c: number) => {
+  return new LeastTurn(points, beside, limits).triangles();
+}
+
+/** The tables of a fill that turns least: for each part of the loop from i to k, the largest turn, the area, where it is parted, and the normal of its triangle at the chord. */
+class LeastTurn {
+  private readonly n: number;
+  private readonly points: Float64Array;
+  private readonly limits: FillLimits | null;
+  private readonly turn: Float64Array;
+  private readonly cost: Float64Array;
+  private readonly split: Int32Array;
+  private readonly normals: Float64Array;
+  /** The normal worked out last. */
+  private readonly normal = new Float64Array(3);
+
+  constructor(points: Float64Array, beside: Float64Array, limits: FillLimits | null) {
+    const n = points.length / 3;
+    this.n = n;
+    this.points = points;
+    this.limits = limits;
+    this.turn = new Float64Array(n * n);
+    this.cost = new Float64Array(n * n);
+    this.split = new Int32Array(n * n);
+    this.normals = new Float64Array(n * n * 3);
+    // Across the loop's edges stands what is there: its far corner lies on the other side, so the edge runs backwards for it.
+    for (let i = 0; i < n; i++) {
+      const k = (i + 1) % n;
+      this.normalTo(k, i, beside, i);
+      this.normals.set(this.normal, (Math.min(i, k) * n + Math.max(i, k)) * 3);
+    }
+  }
+
+  triangles(): number[] {
+    const { n, limits, cost } = this;
+    for (let span = 2; span < n; span++)
+      for (let i = 0; i + span < n; i++) {
+        const k = i + span;
+        if (limits !== null && span < n - 1 && limits.edge(i, k)) cost[i * n + k] = this.turn[i * n + k] = Infinity;
+        else this.part(i, k);
+      }
+    return cost[n - 1] < Infinity ? unrolled(this.split, n) : [];
+  }
+
+  private part(i: number, k: number): void {
+    const { n, points, limits, turn, cost, split, normals } = this;
+    const at = i * n + k;
+    // What stands across the last edge has its normal where the whole loop's would be.
+    const whole = i === 0 && k === n - 1;
+    turn[at] = cost[at] = Infinity;
+    split[at] = i + 1;
+    for (let j = i + 1; j < k; j++) {
+      const [left, right] = [i * n + j, j * n + k];
+      if (cost[left] === Infinity || cost[right] === Infinity || turn[left] > turn[at] || turn[right] > turn[at]) continue;
+      if (limits !== null && limits.triangle(i, j, k)) continue;
+      this.normalTo(i, j, points, k);
+      let worst = Math.max(turn[left], turn[right], this.turnFrom(left), this.turnFrom(right));
+      if (whole) worst = Math.max(worst, this.turnFrom(at));
+      if (worst > turn[at]) continue;
+      const c = cost[left] + cost[right] + area(points, i, j, k);
+      if (worst < turn[at] || c < cost[at]) {
+        turn[at] = worst;
+        cost[at] = c;
+        split[at] = j;
+      }
+    }
+    if (whole || cost[at] === Infinity) return;
+    this.normalTo(i, split[at], points, k);
+    normals.set(this.normal, at * 3);
+  }
+
+  /** How far the triangle at work turns from the one that is kept there: 1 less the cosine. */
+  private turnFrom(at: number): number {
+    const { normals, normal } = this;
+    return 1 - (normals[at * 3] * normal[0] + normals[at * 3 + 1] * normal[1] + normals[at * 3 + 2] * normal[2]);
+  }
+
+  /** The normal of the triangle over points a and b of the loop and point c of p, of unit length; 0 where it has no area. */
+  private normalTo(a: number, b: number, p: Float64Array, c: number): void {
+    const { points, normal } = this;
     const ux = points[b * 3] - points[a * 3];
     const uy = points[b * 3 + 1] - points[a * 3 + 1];
     const uz = points[b * 3 + 2] - points[a * 3 + 2];
     const vx = p[c * 3] - points[a * 3];
     const vy = p[c * 3 + 1] - points[a * 3 + 1];
     const vz = p[c * 3 + 2] - points[a * 3 + 2];
-    normal[0] = uy * vz - uz * vy;
-    normal[1] = uz * vx - ux * vz;
-    normal[2] = ux * vy - uy * vx;
-    const length = Math.sqrt(normal[0] * normal[0] + normal[1] * normal[1] + normal[2] * normal[2]);
-    for (let k = 0; k < 3; k++) normal[k] = length > 0 ? normal[k] / length : 0;
-  };
-  const keep = (i: number, k: number) => {
-    for (let c = 0; c < 3; c++) normals[(i * n + k) * 3 + c] = normal[c];
-  };
-  // Across the loop's edges stands what is there: its far corner lies on the other side, so the edge runs backwards for it.
-  for (let i = 0; i < n; i++) {
-    const k = (i + 1) % n;
-    normalTo(k, i, beside, i);
-    keep(Math.min(i, k), Math.max(i, k));
+    const x = uy * vz - uz * vy;
+    const y = uz * vx - ux * vz;
+    const z = ux * vy - uy * vx;
+    const length = Math.sqrt(x * x + y * y + z * z);
+    normal[0] = length > 0 ? x / length : 0;
+    normal[1] = length > 0 ? y / length : 0;
+    normal[2] = length > 0 ? z / length : 0;
   }
-  const last = [normals[(n - 1) * 3], normals[(n - 1) * 3 + 1], normals[(n - 1) * 3 + 2]];
-  for (let span = 2; span < n; span++) {
-    for (let i = 0; i + span < n; i++) {
-      const k = i + span;
-      const at = i * n + k;
-      turn[at] = Infinity;
-      cost[at] = Infinity;
-      split[at] = i + 1;
-      if (limits !== null && span < n - 1 && limits.edge(i, k)) continue;
-      for (let j = i + 1; j < k; j++) {
-        const [left, right] = [i * n + j, j * n + k];
-        if (cost[left] === Infinity || cost[right] === Infinity || turn[left] > turn[at] || turn[right] > turn[at]) continue;
-        if (limits !== null && limits.triangle(i, j, k)) continue;
-        normalTo(i, j, points, k);
-        let worst = Math.max(turn[left], turn[right], 1 - dotAt(normals, left, normal), 1 - dotAt(normals, right, normal));
-        if (span === n - 1) worst = Math.max(worst, 1 - (last[0] * normal[0] + last[1] * normal[1] + last[2] * normal[2]));
-        if (worst > turn[at]) continue;
-        const c = cost[left] + cost[right] + area(points, i, j, k);
-        if (worst < turn[at] || c < cost[at]) {
-          turn[at] = worst;
-          cost[at] = c;
-          split[at] = j;
-        }
-      }
-      if (cost[at] < Infinity && span < n - 1) {
-        normalTo(i, split[at], points, k);
-        keep(i, k);
-      }
-    }
-  }
-  return cost[n - 1] < Infinity ? unrolled(split, n) : [];
-}
-
-function dotAt(normals: Float64Array, at: number, n: number[]): number {
-  return normals[at * 3] * n[0] + normals[at * 3 + 1] * n[1] + normals[at * 3 + 2] * n[2];
 }
 
 function unrolled(split: Int32Array, n: number): number[] {
@@ -318,49 +352,42 @@ function refine(loop: Float64Array, flat: number[]): Patch {
 
 /** Turns inner edges whose opposite corners see them under more than half a turn together (Delaunay), a few rounds. */
 function relax(points: number[], t: number[], fixed: number): void {
-  const angle = (a: number, b: number, c: number) => {
-    const u = [0, 1, 2].map((k) => points[b * 3 + k] - points[a * 3 + k]);
-    const v = [0, 1, 2].map((k) => points[c * 3 + k] - points[a * 3 + k]);
-    const dot = u[0] * v[0] + u[1] * v[1] + u[2] * v[2];
-    return Math.acos(Math.max(-1, Math.min(1, dot / (Math.hypot(...u) * Math.hypot(...v) || 1))));
-  };
+  const isRim = (a: number, b: number) => a < fixed && b < fixed && Math.abs(a - b) === 1;
   for (let round = 0; round < 8; round++) {
-    const edges = new Map<string, number>();
-    const present = new Set<string>();
-    for (let i = 0; i < t.length; i++) present.add(`${t[i]}/${t[i % 3 === 2 ? i - 2 : i + 1]}`);
-    const busy = new Set<number>();
+    /** The corner at which each edge begins, by its two ends; -1 for edges that this round made. */
+    const edges = new Map<number, number>();
+    for (let i = 0; i < t.length; i++) edges.set(t[i] * 2 ** 26 + t[nextCorner(i)], i);
+    /** Triangles that were turned in this round. */
+    const busy = new Uint8Array(t.length / 3);
     let turned = 0;
     for (let i = 0; i < t.length; i++) {
-      const a = t[i];
-      const b = t[i % 3 === 2 ? i - 2 : i + 1];
-      edges.set(`${a}/${b}`, i);
-    }
-    for (let i = 0; i < t.length; i++) {
-      const f = Math.floor(i / 3);
-      if (busy.has(f)) continue;
-      const a = t[i];
-      const b = t[i % 3 === 2 ? i - 2 : i + 1];
-      if (a < fixed && b < fixed && Math.abs(a - b) === 1) continue;
-      const j = edges.get(`${b}/${a}`);
-      if (j === undefined) continue;
-      const g = Math.floor(j / 3);
-      if (busy.has(g) || f === g) continue;
-      const c = t[f * 3 + ((i + 2) % 3)];
-      const d = t[g * 3 + ((j + 2) % 3)];
-      if (c === d || present.has(`${c}/${d}`) || present.has(`${d}/${c}`)) continue;
-      if (angle(c, a, b) + angle(d, a, b) <= Math.PI + 1e-9) continue;
-      t[f * 3] = a;
-      t[f * 3 + 1] = d;
-      t[f * 3 + 2] = c;
-      t[g * 3] = d;
-      t[g * 3 + 1] = b;
-      t[g * 3 + 2] = c;
-      busy.add(f).add(g);
-      present.add(`${c}/${d}`).add(`${d}/${c}`);
+      const [a, b] = [t[i], t[nextCorner(i)]];
+      const j = busy[Math.floor(i / 3)] || isRim(a, b) ? -1 : (edges.get(b * 2 ** 26 + a) ?? -1);
+      const [f, g] = [Math.floor(i / 3), Math.floor(j / 3)];
+      if (j < 0 || busy[g] || f === g) continue;
+      const [c, d] = [t[lastCorner(i)], t[lastCorner(j)]];
+      if (c === d || edges.has(c * 2 ** 26 + d) || edges.has(d * 2 ** 26 + c)) continue;
+      if (angleAt(points, c, a, b) + angleAt(points, d, a, b) <= Math.PI + 1e-9) continue;
+      [t[f * 3], t[f * 3 + 1], t[f * 3 + 2]] = [a, d, c];
+      [t[g * 3], t[g * 3 + 1], t[g * 3 + 2]] = [d, b, c];
+      busy[f] = busy[g] = 1;
+      edges.set(c * 2 ** 26 + d, -1).set(d * 2 ** 26 + c, -1);
       turned++;
     }
     if (turned === 0) break;
   }
+}
+
+/** The angle at point a between the ways to b and c, rad. */
+function angleAt(p: readonly number[], a: number, b: number, c: number): number {
+  const ux = p[b * 3] - p[a * 3];
+  const uy = p[b * 3 + 1] - p[a * 3 + 1];
+  const uz = p[b * 3 + 2] - p[a * 3 + 2];
+  const vx = p[c * 3] - p[a * 3];
+  const vy = p[c * 3 + 1] - p[a * 3 + 1];
+  const vz = p[c * 3 + 2] - p[a * 3 + 2];
+  const long = Math.hypot(ux, uy, uz) * Math.hypot(vx, vy, vz) || 1;
+  return Math.acos(Math.max(-1, Math.min(1, (ux * vx + uy * vy + uz * vz) / long)));
 }
 
 /** Moves inner points until the second umbrella vanishes, with the ring around the hole as the slope to meet. */
@@ -385,40 +412,44 @@ function fair(patch: Patch, fixed: number, mesh: Mesh, ring: readonly number[][]
   });
   const lists = near.map((s) => [...s]);
   const umbrella = new Float64Array(count * 3);
-  const compute = (v: number) => {
-    const list = lists[v];
-    for (let k = 0; k < 3; k++) {
-      let sum = 0;
-      for (const o of list) sum += all[o * 3 + k];
-      umbrella[v * 3 + k] = sum / list.length - all[v * 3 + k];
-    }
-  };
-  // Start from the membrane, then the thin plate: U^2 = 0, relaxed with the usual weight 1 + 1 / valence.
-  for (let round = 0; round < 60; round++) {
+  // Start from the membrane.
+  for (let round = 0; round < 60; round++)
     for (let v = fixed; v < count; v++) {
-      compute(v);
+      umbrellaAt(all, lists[v], v, umbrella);
       for (let k = 0; k < 3; k++) all[v * 3 + k] += umbrella[v * 3 + k];
     }
+  thinPlate(all, { lists, umbrella, fixed });
+  for (let i = fixed * 3; i < count * 3; i++) points[i] = all[i];
+}
+
+/** From a point to the middle of its neighbours. */
+function umbrellaAt(all: readonly number[], list: readonly number[], v: number, out: Float64Array): void {
+  for (let k = 0; k < 3; k++) {
+    let sum = 0;
+    for (const o of list) sum += all[o * 3 + k];
+    out[v * 3 + k] = sum / list.length - all[v * 3 + k];
   }
+}
+
+/** A thin plate: the second umbrella is 0 at all points but the first `fixed`; relaxed with the usual weight 1 + 1 / valence. */
+function thinPlate(all: number[], { lists, umbrella, fixed }: { lists: readonly number[][]; umbrella: Float64Array; fixed: number }): void {
+  const count = lists.length;
+  const weights = lists.map((list) => 1 + list.reduce((sum, o) => sum + (o < count ? 1 / (list.length * lists[o].length) : 0), 0));
   // The more vertices, the slower it settles; the bound keeps the time in hand.
   const rounds = Math.min(20_000, Math.max(600, Math.floor(6e6 / (count - fixed))));
   for (let round = 0; round < rounds; round++) {
-    for (let v = 0; v < count; v++) compute(v);
+    for (let v = 0; v < count; v++) umbrellaAt(all, lists[v], v, umbrella);
     let moved = 0;
     for (let v = fixed; v < count; v++) {
       const list = lists[v];
-      let weight = 1;
-      for (const o of list) weight += o < count ? 1 / (list.length * lists[o].length) : 0;
       for (let k = 0; k < 3; k++) {
         let second = 0;
         for (const o of list) second += o < count ? umbrella[o * 3 + k] : 0;
-        second = second / list.length - umbrella[v * 3 + k];
-        const step = -second / weight;
+        const step = -(second / list.length - umbrella[v * 3 + k]) / weights[v];
         all[v * 3 + k] += step * 0.9;
         moved = Math.max(moved, Math.abs(step));
       }
     }
     if (moved < 1e-9) break;
   }
-  for (let i = fixed * 3; i < count * 3; i++) points[i] = all[i];
 }

@@ -23,30 +23,64 @@ const fewest = 6;
  * runs count in which nearly all of a loop's vertices do, so that narrow slots and corners are no seams.
  */
 export function seamsOf(mesh: Mesh): Seams | null {
-  const { positions: p, triangles: t } = mesh;
+  const rims = rimsOf(mesh);
+  const partner = partnersOf(mesh.positions, rims);
+  if (partner.size === 0) return null;
+  const seam = new Set<number>();
+  for (const loop of connected(rims)) {
+    const paired = loop.filter((v) => partner.has(v)).length;
+    if (loop.length < fewest || paired < loop.length * nearlyAll) continue;
+    for (const v of loop) seam.add(v);
+  }
+  if (seam.size === 0) return null;
+  const pairs: [number, number][] = [];
+  let distance = 0;
+  for (const v of seam) {
+    const beside = partner.get(v);
+    if (!beside) continue;
+    pairs.push([v, beside.vertex]);
+    distance = Math.max(distance, beside.distance);
+  }
+  return { edges: seam.size, distance, along: (v) => seam.has(v), pairs };
+}
+
+/** A rim is a seam where at least this share of its vertices have a partner. */
+const nearlyAll = 0.8;
+/** No more vertices than this of one cell of the grid are looked at for one vertex. */
+const mostInCell = 400;
+
+/** Vertices on open edges: the length of the shortest of those, and the vertices at their other ends. */
+type Rims = Map<number, { length: number; next: Set<number> }>;
+
+function rimsOf({ positions: p, triangles: t }: Mesh): Rims {
+  const rims: Rims = new Map();
   const { across, open } = edgesOf(t, p.length / 3);
-  if (open < fewest) return null;
-  /** Length of the open edges at a vertex, and its neighbours along them. */
-  const near = new Map<number, { length: number; next: Set<number> }>();
+  if (open < fewest) return rims;
+  const add = (v: number, w: number, length: number) => {
+    const known = rims.get(v);
+    if (known) {
+      known.length = Math.min(known.length, length);
+      known.next.add(w);
+    } else rims.set(v, { length, next: new Set([w]) });
+  };
   for (let c = 0; c < t.length; c++) {
     if (across[c] !== openEdge || collapsed(t, Math.floor(c / 3))) continue;
     const [a, b] = [t[c], t[nextCorner(c)]];
-    const length = Math.hypot(p[a * 3] - p[b * 3], p[a * 3 + 1] - p[b * 3 + 1], p[a * 3 + 2] - p[b * 3 + 2]);
-    for (const [v, w] of [
-      [a, b],
-      [b, a],
-    ]) {
-      const known = near.get(v);
-      if (known) {
-        known.length = Math.min(known.length, length);
-        known.next.add(w);
-      } else near.set(v, { length, next: new Set([w]) });
-    }
+    const length = apart(p, a, b);
+    add(a, b, length);
+    add(b, a, length);
   }
-  const vertices = [...near.keys()];
-  const reach = largestOf(vertices, (v) => near.get(v)!.length) * seamShare;
-  if (!(reach > 0)) return null;
-  // A grid of cells of the reach; every vertex looks into the cells around its own.
+  return rims;
+}
+
+const apart = (p: Float64Array, a: number, b: number): number => Math.hypot(p[a * 3] - p[b * 3], p[a * 3 + 1] - p[b * 3 + 1], p[a * 3 + 2] - p[b * 3 + 2]);
+
+/** The nearest vertex of another rim beside each vertex, where it is near enough. A grid of cells as wide as the widest reach; every vertex looks into the cells around its own. */
+function partnersOf(p: Float64Array, rims: Rims): Map<number, { vertex: number; distance: number }> {
+  const partner = new Map<number, { vertex: number; distance: number }>();
+  const vertices = [...rims.keys()];
+  const reach = largestOf(vertices, (v) => rims.get(v)!.length) * seamShare;
+  if (!(reach > 0)) return partner;
   const cells = new Map<string, number[]>();
   const cell = (v: number) => [0, 1, 2].map((k) => Math.floor(p[v * 3 + k] / reach));
   for (const v of vertices) {
@@ -55,48 +89,48 @@ export function seamsOf(mesh: Mesh): Seams | null {
     if (list) list.push(v);
     else cells.set(key, [v]);
   }
-  const partner = new Map<number, { vertex: number; distance: number }>();
   for (const v of vertices) {
-    const { length } = near.get(v)!;
-    // A few steps along the same rim are no other rim.
-    const next = new Set([v]);
-    for (let step = 0; step < 4; step++) for (const w of [...next]) for (const o of near.get(w)!.next) next.add(o);
+    const { length } = rims.get(v)!;
+    const own = alongRim(rims, v);
     const [x, y, z] = cell(v);
-    let best = Infinity;
-    let at = -1;
-    for (let i = x - 1; i <= x + 1; i++)
-      for (let j = y - 1; j <= y + 1; j++)
-        for (let k = z - 1; k <= z + 1; k++)
-          for (const w of (cells.get(`${i}/${j}/${k}`) ?? []).slice(0, 400)) {
-            if (next.has(w)) continue;
-            const d = Math.hypot(p[v * 3] - p[w * 3], p[v * 3 + 1] - p[w * 3 + 1], p[v * 3 + 2] - p[w * 3 + 2]);
-            if (d < best) [best, at] = [d, w];
-          }
-    if (best > 0 && best <= length * seamShare) partner.set(v, { vertex: at, distance: best });
+    let distance = Infinity;
+    let vertex = -1;
+    for (let at = 0; at < 27; at++) {
+      const key = `${x + (at % 3) - 1}/${y + (Math.floor(at / 3) % 3) - 1}/${z + Math.floor(at / 9) - 1}`;
+      for (const w of (cells.get(key) ?? []).slice(0, mostInCell)) {
+        const d = own.has(w) ? Infinity : apart(p, v, w);
+        if (d < distance) [distance, vertex] = [d, w];
+      }
+    }
+    if (distance > 0 && distance <= length * seamShare) partner.set(v, { vertex, distance });
   }
-  // Loop by loop (connected open edges): a seam is where nearly all vertices have a partner.
-  const seam = new Set<number>();
+  return partner;
+}
+
+/** A vertex and those a few steps from it along the same rim: they are no other rim. */
+function alongRim(rims: Rims, v: number): Set<number> {
+  const own = new Set([v]);
+  for (let step = 0; step < 4; step++) for (const w of [...own]) for (const o of rims.get(w)!.next) own.add(o);
+  return own;
+}
+
+/** Rims as lists of the vertices that open edges connect. */
+function connected(rims: Rims): number[][] {
   const seen = new Set<number>();
-  let distance = 0;
-  for (const first of vertices) {
+  const out: number[][] = [];
+  for (const first of rims.keys()) {
     if (seen.has(first)) continue;
-    const loop = [first];
+    const rim = [first];
     seen.add(first);
-    for (let at = 0; at < loop.length; at++)
-      for (const w of near.get(loop[at])!.next)
+    for (let at = 0; at < rim.length; at++)
+      for (const w of rims.get(rim[at])!.next)
         if (!seen.has(w)) {
           seen.add(w);
-          loop.push(w);
+          rim.push(w);
         }
-    const paired = loop.filter((v) => partner.has(v));
-    if (loop.length < fewest || paired.length < loop.length * 0.8) continue;
-    for (const v of loop) seam.add(v);
-    for (const v of paired) distance = Math.max(distance, partner.get(v)!.distance);
+    out.push(rim);
   }
-  if (seam.size === 0) return null;
-  const pairs: [number, number][] = [];
-  for (const v of seam) if (partner.has(v)) pairs.push([v, partner.get(v)!.vertex]);
-  return { edges: seam.size, distance, along: (v) => seam.has(v), pairs };
+  return out;
 }
 
 /** Joins the vertices of a seam, each with the one beside it; the earlier stays where it is. */

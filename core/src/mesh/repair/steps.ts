@@ -1,3 +1,4 @@
+import { boxOf, sizeOf } from '../../geometry/box.ts';
 import { cross } from '../../geometry/vector.ts';
 import { collapsed, edgesOf, lastCorner, manyEdge, nextCorner, openEdge, type Edges } from '../../geometry/edges.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
@@ -121,38 +122,7 @@ export function stitched(mesh: Mesh, tolerance: number): { mesh: Mesh; split: nu
   const { positions: p, triangles: t } = mesh;
   const { across, open } = edgesOf(t, p.length / 3);
   if (open === 0) return { mesh, split: 0 };
-  const edges: { corner: number; low: number; high: number }[] = [];
-  const ends = new Set<number>();
-  for (let c = 0; c < t.length; c++) {
-    if (across[c] !== openEdge || collapsed(t, Math.floor(c / 3))) continue;
-    const a = t[c];
-    const b = t[nextCorner(c)];
-    ends.add(a).add(b);
-    edges.push({ corner: c, low: Math.min(p[a * 3], p[b * 3]) - tolerance, high: Math.max(p[a * 3], p[b * 3]) + tolerance });
-  }
-  const vertices = [...ends].sort((a, b) => p[a * 3] - p[b * 3]);
-  edges.sort((a, b) => a.low - b.low);
-  const onEdge = new Map<number, { v: number; s: number }[]>();
-  let from = 0;
-  for (const { corner, low, high } of edges) {
-    while (from < vertices.length && p[vertices[from] * 3] < low) from++;
-    const a = t[corner];
-    const b = t[nextCorner(corner)];
-    const d = [0, 1, 2].map((k) => p[b * 3 + k] - p[a * 3 + k]);
-    const length2 = d[0] * d[0] + d[1] * d[1] + d[2] * d[2];
-    for (let i = from; i < vertices.length && p[vertices[i] * 3] <= high; i++) {
-      const v = vertices[i];
-      if (v === a || v === b || v === t[lastCorner(corner)]) continue;
-      const e = [0, 1, 2].map((k) => p[v * 3 + k] - p[a * 3 + k]);
-      const s = (e[0] * d[0] + e[1] * d[1] + e[2] * d[2]) / length2;
-      if (!(s > 0 && s < 1)) continue;
-      const far = (e[0] - s * d[0]) ** 2 + (e[1] - s * d[1]) ** 2 + (e[2] - s * d[2]) ** 2;
-      if (far > tolerance * tolerance) continue;
-      const list = onEdge.get(corner);
-      if (list) list.push({ v, s });
-      else onEdge.set(corner, [{ v, s }]);
-    }
-  }
+  const onEdge = verticesOnEdges(mesh, across, tolerance);
   if (onEdge.size === 0) return { mesh, split: 0 };
   const out: number[] = [];
   const replaced = new Set<number>();
@@ -171,6 +141,47 @@ export function stitched(mesh: Mesh, tolerance: number): { mesh: Mesh; split: nu
   triangles.set(kept);
   triangles.set(out, kept.length);
   return { mesh: { positions: p, triangles }, split };
+}
+
+/** Open vertices that lie on each open edge (by its corner) within a tolerance, with their share of it. Edges and vertices are gone along together, by the axis along which they are widest apart. */
+function verticesOnEdges({ positions: p, triangles: t }: Mesh, across: Int32Array, tolerance: number): Map<number, { v: number; s: number }[]> {
+  const corners: number[] = [];
+  for (let c = 0; c < t.length; c++) if (across[c] === openEdge && !collapsed(t, Math.floor(c / 3))) corners.push(c);
+  const ends = new Set(corners.flatMap((c) => [t[c], t[nextCorner(c)]]));
+  const size = sizeOf(boxOf(Float64Array.from([...ends].flatMap((v) => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]]))));
+  const axis = size.indexOf(Math.max(...size));
+  const along = (v: number) => p[v * 3 + axis];
+  const edges = corners.map((corner) => {
+    const [a, b] = [along(t[corner]), along(t[nextCorner(corner)])];
+    return { corner, low: Math.min(a, b) - tolerance, high: Math.max(a, b) + tolerance };
+  });
+  const vertices = [...ends].sort((a, b) => along(a) - along(b));
+  edges.sort((a, b) => a.low - b.low);
+  const onEdge = new Map<number, { v: number; s: number }[]>();
+  let from = 0;
+  for (const { corner, low, high } of edges) {
+    while (from < vertices.length && along(vertices[from]) < low) from++;
+    const [a, b, apex] = [t[corner], t[nextCorner(corner)], t[lastCorner(corner)]];
+    const list: { v: number; s: number }[] = [];
+    for (let i = from; i < vertices.length && along(vertices[i]) <= high; i++) {
+      const v = vertices[i];
+      if (v === a || v === b || v === apex) continue;
+      const s = shareAlong(p, [a, b], v, tolerance);
+      if (s !== null) list.push({ v, s });
+    }
+    if (list.length > 0) onEdge.set(corner, list);
+  }
+  return onEdge;
+}
+
+/** Where along an edge a vertex lies, between its ends; null when it lies farther off than the tolerance. */
+function shareAlong(p: Float64Array, [a, b]: readonly [number, number], v: number, tolerance: number): number | null {
+  const d = [0, 1, 2].map((k) => p[b * 3 + k] - p[a * 3 + k]);
+  const e = [0, 1, 2].map((k) => p[v * 3 + k] - p[a * 3 + k]);
+  const s = (e[0] * d[0] + e[1] * d[1] + e[2] * d[2]) / (d[0] * d[0] + d[1] * d[1] + d[2] * d[2]);
+  if (!(s > 0 && s < 1)) return null;
+  const far = (e[0] - s * d[0]) ** 2 + (e[1] - s * d[1]) ** 2 + (e[2] - s * d[2]) ** 2;
+  return far > tolerance * tolerance ? null : s;
 }
 
 function keepRaw(t: Uint32Array, keep: (tri: number) => boolean): Uint32Array {
@@ -253,7 +264,34 @@ export function parted(mesh: Mesh, apart: number): { mesh: Mesh; edges: number; 
   const found = edgesOf(t, count);
   const across = found.across;
   if (found.nonManifold > 0) pairWedges(p, t, across, count);
-  // A fan of corners round each vertex, over edges with two triangles that agree.
+  const { fan, pivotOf } = fansOf(t, across);
+  const fans = new Uint32Array(count);
+  for (const v of pivotOf) fans[v]++;
+  let extra = 0;
+  for (const n of fans) if (n > 1) extra += n - 1;
+  if (extra === 0) return { mesh, edges: 0, vertices: 0 };
+  const vertexOf = new Int32Array(pivotOf.length);
+  const positions = new Float64Array((count + extra) * 3);
+  positions.set(p);
+  const used = new Uint8Array(count);
+  /** The vertex of each fan that got one of its own. */
+  const added = new Map<number, number>();
+  pivotOf.forEach((v, id) => {
+    vertexOf[id] = used[v] ? count + added.size : v;
+    if (used[v]) {
+      positions.set(p.subarray(v * 3, v * 3 + 3), vertexOf[id] * 3);
+      added.set(id, vertexOf[id]);
+    }
+    used[v] = 1;
+  });
+  movedInward(mesh, positions, { fan, added }, apart);
+  const triangles = t.slice();
+  for (let c = 0; c < t.length; c++) if (fan[c] >= 0) triangles[c] = vertexOf[fan[c]];
+  return { mesh: { positions, triangles }, edges: found.nonManifold, vertices: extra };
+}
+
+/** The fan of triangles that each corner belongs to, over edges with two triangles that agree, -1 for collapsed ones; and the vertex round which each fan lies. */
+function fansOf(t: Uint32Array, across: Int32Array): { fan: Int32Array; pivotOf: number[] } {
   const fan = new Int32Array(t.length).fill(-1);
   const pivotOf: number[] = [];
   for (let c = 0; c < t.length; c++) {
@@ -273,46 +311,32 @@ export function parted(mesh: Mesh, apart: number): { mesh: Mesh; edges: number; 
       }
     }
   }
-  const fans = new Uint32Array(count);
-  for (const v of pivotOf) fans[v]++;
-  let extra = 0;
-  for (const n of fans) if (n > 1) extra += n - 1;
-  if (extra === 0) return { mesh, edges: 0, vertices: 0 };
-  const vertexOf = new Int32Array(pivotOf.length);
-  const positions = new Float64Array((count + extra) * 3);
-  positions.set(p);
-  const used = new Uint8Array(count);
-  const added: { fan: number; vertex: number }[] = [];
-  let at = count;
-  pivotOf.forEach((v, id) => {
-    if (!used[v]) {
-      used[v] = 1;
-      vertexOf[id] = v;
-    } else {
-      positions.set(p.subarray(v * 3, v * 3 + 3), at * 3);
-      vertexOf[id] = at;
-      added.push({ fan: id, vertex: at });
-      at++;
-    }
-  });
-  const triangles = t.slice();
-  for (let c = 0; c < t.length; c++) if (fan[c] >= 0) triangles[c] = vertexOf[fan[c]];
-  const inward = new Map(added.map((a) => [a.fan, [0, 0, 0, 0]]));
+  return { fan, pivotOf };
+}
+
+/** Moves the vertices of fans by `apart` (mm) towards the middle of what is round them in their fan; those that have less room stay. */
+function movedInward(
+  { positions: p, triangles: t }: Mesh,
+  positions: Float64Array,
+  fans: { fan: Int32Array; added: Map<number, number> },
+  apart: number,
+): void {
+  const inward = new Map<number, number[]>();
+  for (const id of fans.added.keys()) inward.set(id, [0, 0, 0, 0]);
   for (let c = 0; c < t.length; c++) {
-    const sum = inward.get(fan[c]);
+    const sum = inward.get(fans.fan[c]);
     if (!sum) continue;
     for (const o of [t[nextCorner(c)], t[lastCorner(c)]]) {
       for (let k = 0; k < 3; k++) sum[k] += p[o * 3 + k];
       sum[3]++;
     }
   }
-  for (const { fan: id, vertex } of added) {
-    const sum = inward.get(id)!;
-    const d = [0, 1, 2].map((k) => sum[k] / sum[3] - positions[vertex * 3 + k]);
+  for (const [id, sum] of inward) {
+    const at = fans.added.get(id)! * 3;
+    const d = [0, 1, 2].map((k) => sum[k] / sum[3] - positions[at + k]);
     const length = Math.hypot(...d);
-    if (length > apart) for (let k = 0; k < 3; k++) positions[vertex * 3 + k] += (apart * d[k]) / length;
+    if (length > apart) for (let k = 0; k < 3; k++) positions[at + k] += (apart * d[k]) / length;
   }
-  return { mesh: { positions, triangles }, edges: found.nonManifold, vertices: extra };
 }
 
 /** Where more than two triangles meet at an edge: sorted by angle around it, each forward one paired with the next backward one. */

@@ -62,78 +62,16 @@ export function wrapped(mesh: Mesh, cell: number, progress: (share: number) => b
     const least = Number((finestCell(mesh) * 1.06).toPrecision(2));
     throw new Unusable('cell-too-fine', `A cell of ${cell} mm makes a grid of too many places for this part.`, `Take ${least} mm or more.`);
   }
-  const from = [0, 1, 2].map((k) => box.min[k] - ([nx, ny, nz][k] - 1) * cell * 0.5 + size[k] / 2);
+  const from = [0, 1, 2].map((k) => box.min[k] - ([nx, ny, nz][k] - 1) * cell * 0.5 + size[k] / 2) as Vec3;
+  const grid: Grid = { nx, ny, cell, from };
   const tree = windingTree(buildBvh(mesh));
-  const out = nowhere();
-  const row = nx * ny;
   const deep = inset / cell;
-  const reach = deep + 2;
-  /** Signed distances of one layer of the grid, in cells; above zero inside. Beyond two cells only the side is right. */
-  const layerAt = (k: number): Float32Array => {
-    const values = new Float32Array(row);
-    for (let j = 0; j < ny; j++) {
-      let side = 0;
-      for (let i = 0; i < nx; i++) {
-        const at: Vec3 = [from[0] + i * cell, from[1] + j * cell, from[2] + k * cell];
-        nearestOnMesh(tree.bvh, at, out, reach * reach * cell * cell);
-        const far = out.triangle < 0;
-        // No surface lies between two places that are both far from it.
-        if (!far || side === 0) side = windingNumber(tree, at) > 0.5 ? 1 : -1;
-        values[j * nx + i] = side * (far ? reach : Math.sqrt(out.squared) / cell) - deep;
-        if (!far) side = 0;
-      }
-    }
-    return values;
-  };
-  const positions = new Numbers();
-  const triangles = new Indices();
-  let low = layerAt(0);
-  let lowMade = new Int32Array(row * 7).fill(-1);
+  const made = new Surface(grid, depthsOf(tree, grid, 0, deep));
   for (let k = 0; k + 1 < nz; k++) {
     if (progress(k / nz) === true) return null;
-    const high = layerAt(k + 1);
-    const highMade = new Int32Array(row * 7).fill(-1);
-    const value = (c: number, at: number) => (c & 4 ? high : low)[at + (c & 1) + (c & 2 ? nx : 0)];
-    const vertexOn = (a: number, b: number, i: number, j: number): number => {
-      const [c, d] = a < b ? [a, b] : [b, a];
-      const made = c & 4 ? highMade : lowMade;
-      const at = j * nx + i;
-      const slot = (at + (c & 1) + (c & 2 ? nx : 0)) * 7 + wayOf(c, d);
-      if (made[slot] >= 0) return made[slot];
-      const [u, v] = [value(c, at), value(d, at)];
-      const s = Math.min(1 - nearest, Math.max(nearest, u / (u - v)));
-      const way = ways[wayOf(c, d)];
-      const start = [i + (c & 1), j + (c & 2 ? 1 : 0), k + (c & 4 ? 1 : 0)];
-      positions.push3(from[0] + (start[0] + s * way[0]) * cell, from[1] + (start[1] + s * way[1]) * cell, from[2] + (start[2] + s * way[2]) * cell);
-      return (made[slot] = positions.length / 3 - 1);
-    };
-    for (let j = 0; j + 1 < ny; j++) {
-      for (let i = 0; i + 1 < nx; i++) {
-        const at = j * nx + i;
-        let inside = 0;
-        for (let c = 0; c < 8; c++) if (value(c, at) > 0) inside |= 1 << c;
-        if (inside === 0 || inside === 255) continue;
-        for (const tet of tetrahedra) {
-          const within = tet.filter((c) => inside & (1 << c));
-          if (within.length === 0 || within.length === 4) continue;
-          const without = tet.filter((c) => !(inside & (1 << c)));
-          // Whether the four corners, those inside first, turn as the tetrahedron does.
-          const even = parity([...within, ...without].map((c) => tet.indexOf(c as never)));
-          const on = (a: number, b: number) => vertexOn(a, b, i, j);
-          const push = (a: number, b: number, c: number) => (even ? triangles.push3(a, b, c) : triangles.push3(a, c, b));
-          if (within.length === 1) push(on(within[0], without[0]), on(within[0], without[1]), on(within[0], without[2]));
-          else if (within.length === 3) push(on(within[0], without[0]), on(within[1], without[0]), on(within[2], without[0]));
-          else {
-            const [p, q, r, s] = [on(within[0], without[0]), on(within[0], without[1]), on(within[1], without[1]), on(within[1], without[0])];
-            push(p, q, r);
-            push(p, r, s);
-          }
-        }
-      }
-    }
-    low = high;
-    lowMade = highMade;
+    made.upTo(depthsOf(tree, grid, k + 1, deep), k);
   }
+  const { positions, triangles } = made;
   if (triangles.length === 0) {
     throw new Unusable(
       'nothing-inside',
@@ -142,6 +80,108 @@ export function wrapped(mesh: Mesh, cell: number, progress: (share: number) => b
     );
   }
   return { positions: positions.taken(), triangles: triangles.taken() };
+}
+
+/** Places along X and Y in a layer, mm between them, and where the first one lies. */
+interface Grid {
+  nx: number;
+  ny: number;
+  cell: number;
+  from: Vec3;
+}
+
+/** How deep the places of layer k lie under the new surface, in cells; below zero outside. Beyond two cells only the side is right. @param deep inset in cells */
+function depthsOf(tree: ReturnType<typeof windingTree>, { nx, ny, cell, from }: Grid, k: number, deep: number): Float32Array {
+  const values = new Float32Array(nx * ny);
+  const out = nowhere();
+  const reach = deep + 2;
+  for (let j = 0; j < ny; j++) {
+    let side = 0;
+    for (let i = 0; i < nx; i++) {
+      const at: Vec3 = [from[0] + i * cell, from[1] + j * cell, from[2] + k * cell];
+      nearestOnMesh(tree.bvh, at, out, reach * reach * cell * cell);
+      const far = out.triangle < 0;
+      // No surface lies between two places that are both far from it.
+      if (!far || side === 0) side = windingNumber(tree, at) > 0.5 ? 1 : -1;
+      values[j * nx + i] = side * (far ? reach : Math.sqrt(out.squared) / cell) - deep;
+      if (!far) side = 0;
+    }
+  }
+  return values;
+}
+
+/** The surface between one layer of depths and the next. Corners of a cube are numbers from 0 to 7: bits for X, Y and Z. */
+class Surface {
+  readonly positions = new Numbers();
+  readonly triangles = new Indices();
+  private readonly grid: Grid;
+  private low: Float32Array;
+  private high: Float32Array;
+  /** The vertex on each of the seven edges that go up from each place, -1 for none yet. */
+  private lowMade: Int32Array;
+  private highMade: Int32Array;
+  /** The layer of cubes at work. */
+  private k = 0;
+
+  constructor(grid: Grid, first: Float32Array) {
+    this.grid = grid;
+    this.low = this.high = first;
+    this.lowMade = this.highMade = new Int32Array(first.length * 7).fill(-1);
+  }
+
+  /** One layer more: the cubes from k to k + 1. */
+  upTo(next: Float32Array, k: number): void {
+    const { nx, ny } = this.grid;
+    [this.low, this.lowMade] = [this.high, this.highMade];
+    this.high = next;
+    this.highMade = new Int32Array(next.length * 7).fill(-1);
+    this.k = k;
+    for (let j = 0; j + 1 < ny; j++)
+      for (let i = 0; i + 1 < nx; i++) {
+        let inside = 0;
+        for (let c = 0; c < 8; c++) if (this.value(c, j * nx + i) > 0) inside |= 1 << c;
+        if (inside !== 0 && inside !== 255) for (const tet of tetrahedra) this.part(tet, inside, i, j);
+      }
+  }
+
+  /** One or two triangles that part the inside of a tetrahedron from its outside. */
+  private part(tet: readonly number[], inside: number, i: number, j: number): void {
+    const within = tet.filter((c) => inside & (1 << c));
+    if (within.length === 0 || within.length === 4) return;
+    const without = tet.filter((c) => !(inside & (1 << c)));
+    // Whether the four corners, those inside first, turn as the tetrahedron does.
+    const even = parity([...within, ...without].map((c) => tet.indexOf(c)));
+    const on = (a: number, b: number) => this.vertexOn(a, b, i, j);
+    const push = (a: number, b: number, c: number) => (even ? this.triangles.push3(a, b, c) : this.triangles.push3(a, c, b));
+    if (within.length === 1) push(on(within[0], without[0]), on(within[0], without[1]), on(within[0], without[2]));
+    else if (within.length === 3) push(on(within[0], without[0]), on(within[1], without[0]), on(within[2], without[0]));
+    else {
+      const [p, q, r, s] = [on(within[0], without[0]), on(within[0], without[1]), on(within[1], without[1]), on(within[1], without[0])];
+      push(p, q, r);
+      push(p, r, s);
+    }
+  }
+
+  /** Depth at a corner of the cube whose first place has this number in its layer. */
+  private value(c: number, at: number): number {
+    return (c & 4 ? this.high : this.low)[at + (c & 1) + (c & 2 ? this.grid.nx : 0)];
+  }
+
+  /** The vertex on the edge between two corners of a cube, made when it is first asked for. */
+  private vertexOn(a: number, b: number, i: number, j: number): number {
+    const { nx, cell, from } = this.grid;
+    const [c, d] = a < b ? [a, b] : [b, a];
+    const made = c & 4 ? this.highMade : this.lowMade;
+    const at = j * nx + i;
+    const slot = (at + (c & 1) + (c & 2 ? nx : 0)) * 7 + wayOf(c, d);
+    if (made[slot] >= 0) return made[slot];
+    const [u, v] = [this.value(c, at), this.value(d, at)];
+    const s = Math.min(1 - nearest, Math.max(nearest, u / (u - v)));
+    const way = ways[wayOf(c, d)];
+    const start = [i + (c & 1), j + (c & 2 ? 1 : 0), this.k + (c & 4 ? 1 : 0)];
+    this.positions.push3(from[0] + (start[0] + s * way[0]) * cell, from[1] + (start[1] + s * way[1]) * cell, from[2] + (start[2] + s * way[2]) * cell);
+    return (made[slot] = this.positions.length / 3 - 1);
+  }
 }
 
 /** Whether a permutation of four is even. */

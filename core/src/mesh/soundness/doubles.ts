@@ -15,39 +15,56 @@ export function doubledTriangles(t: Uint32Array, vertices: number): { same: numb
   const group = new Uint32Array(start[vertices]);
   const fill = start.slice(0, vertices);
   for (let i = 0; i < count; i++) if (!collapsed(t, i)) group[fill[low(i)]++] = i;
-  let same = 0;
-  let opposite = 0;
+  const found: Doubles = { same: 0, opposite: 0, first };
   for (let v = 0; v < vertices; v++) {
-    const seen = start[v + 1] - start[v] > 40 ? new Map<number, number>() : null;
-    for (let x = start[v]; x < start[v + 1]; x++) {
-      const i = group[x];
-      const [b, c] = after(t, i, v);
-      if (seen) {
-        const key = Math.min(b, c) * vertices + Math.max(b, c);
-        const j = seen.get(key);
-        if (j === undefined) seen.set(key, i);
-        else note(i, j, b);
-        continue;
-      }
-      for (let y = start[v]; y < x; y++) {
-        const j = group[y];
-        if (first[j] >= 0) continue;
-        const k = j * 3;
-        const sum = t[k] + t[k + 1] + t[k + 2];
-        if (sum !== v + b + c) continue;
-        if ((t[k] === b || t[k + 1] === b || t[k + 2] === b) && (t[k] === c || t[k + 1] === c || t[k + 2] === c)) {
-          note(i, j, b);
-          break;
-        }
-      }
-    }
-    function note(i: number, j: number, b: number): void {
-      first[i] = j;
-      if (after(t, j, v)[0] === b) same++;
-      else opposite++;
+    const of = group.subarray(start[v], start[v + 1]);
+    if (of.length > mostCompared) pairedByKey(t, of, v, found);
+    else if (of.length > 1) compared(t, of, v, found);
+  }
+  return found;
+}
+
+/** Triangles with the same lowest vertex are compared each with each, up to so many. */
+const mostCompared = 40;
+
+interface Doubles {
+  same: number;
+  opposite: number;
+  first: Int32Array;
+}
+
+function note(t: Uint32Array, found: Doubles, [i, j]: readonly [number, number], v: number): void {
+  found.first[i] = j;
+  if (after(t, i, v)[0] === after(t, j, v)[0]) found.same++;
+  else found.opposite++;
+}
+
+/** Many triangles whose lowest vertex is v, by their other two. */
+function pairedByKey(t: Uint32Array, of: Uint32Array, v: number, found: Doubles): void {
+  const seen = new Map<number, number>();
+  for (const i of of) {
+    const [b, c] = after(t, i, v);
+    const key = Math.min(b, c) * 2 ** 26 + Math.max(b, c);
+    const j = seen.get(key);
+    if (j === undefined) seen.set(key, i);
+    else note(t, found, [i, j], v);
+  }
+}
+
+/** A few triangles whose lowest vertex is v, each with those before it. */
+function compared(t: Uint32Array, of: Uint32Array, v: number, found: Doubles): void {
+  for (let x = 1; x < of.length; x++) {
+    const [b, c] = after(t, of[x], v);
+    for (let y = 0; y < x; y++) {
+      const j = of[y];
+      if (found.first[j] >= 0) continue;
+      const k = j * 3;
+      // Three different corners, one of them v: with the same sum, one that is b makes the other c.
+      if (t[k] + t[k + 1] + t[k + 2] !== v + b + c || !(t[k] === b || t[k + 1] === b || t[k + 2] === b)) continue;
+      note(t, found, [of[x], j], v);
+      break;
     }
   }
-  return { same, opposite, first };
 }
 
 /** The two corners that follow vertex v in triangle i. */
