@@ -66,71 +66,62 @@ interface Corners {
   rows: number;
 }
 
-/** The three corners of the triangle at work by rows, the lowest first; sorted in place, since this is the innermost loop. */
-const byRow = new Uint32Array(3);
+/** The part of a row that a triangle covers: one object, written anew for each, since this is the innermost loop. */
+const span = { row: 0, columns: 0, left: 0, right: 0, z: 0, u: 0, du: 0, least: 0, most: 0, sign: 0, counted: false };
 
-function swapped(v: Float64Array, i: number, k: number): void {
-  const a = byRow[i];
-  const b = byRow[k];
-  if (v[a] <= v[b]) return;
-  byRow[i] = b;
-  byRow[k] = a;
+/** What the covered part of a row does to the scan. */
+function covered({ top, high, net, sum }: Scan): void {
+  const { row, columns, left, right, du, least, most, sign, counted } = span;
+  const from = Math.max(0, Math.ceil(left - beside));
+  const to = Math.min(columns - 1, Math.floor(right + beside));
+  let z = span.z + (from - span.u) * du;
+  for (let column = from, k = row * columns + from; column <= to; column++, k++, z += du) {
+    // A steep triangle's plane runs far off beside it; a corner is never left.
+    const h = z < least ? least : z > most ? most : z;
+    if (h > top[k]) top[k] = h;
+    if (counted && column >= left && column < right) {
+      net[k] += sign;
+      sum[k] += sign * h;
+      if (h > high[k]) high[k] = h;
+    }
+  }
 }
 
-/** One triangle; numbers one by one, since this is the innermost loop. */
+/** One triangle; numbers one by one. */
 function triangleOver({ u, v, heights: p, columns, rows }: Corners, t: Uint32Array, i: number, out: Scan): void {
-  const det = (u[t[i + 1]] - u[t[i]]) * (v[t[i + 2]] - v[t[i]]) - (v[t[i + 1]] - v[t[i]]) * (u[t[i + 2]] - u[t[i]]);
+  // Corners by rows: a lowest, c highest. A side's crossing is always taken from its lower end.
+  let [a, b, c] = [t[i], t[i + 1], t[i + 2]];
+  const det = (u[b] - u[a]) * (v[c] - v[a]) - (v[b] - v[a]) * (u[c] - u[a]);
   if (det === 0 || det !== det) return;
-  const sign = det > 0 ? 1 : -1;
-  // A side's crossing is always taken from its lower end.
-  byRow[0] = t[i];
-  byRow[1] = t[i + 1];
-  byRow[2] = t[i + 2];
-  swapped(v, 0, 1);
-  swapped(v, 1, 2);
-  swapped(v, 0, 1);
-  const a = byRow[0];
-  const b = byRow[1];
-  const c = byRow[2];
+  if (v[a] > v[b]) [a, b] = [b, a];
+  if (v[b] > v[c]) [b, c] = [c, b];
+  if (v[a] > v[b]) [a, b] = [b, a];
   const [ua, va, ub, vb, uc, vc] = [u[a], v[a], u[b], v[b], u[c], v[c]];
   const [za, zb, zc] = [p[a * 3 + 2], p[b * 3 + 2], p[c * 3 + 2]];
   const first = Math.max(0, Math.ceil(va - beside));
   const last = Math.min(rows - 1, Math.floor(vc + beside));
   if (first > last) return;
-  const least = Math.min(za, zb, zc);
-  const most = Math.max(za, zb, zc);
   const d = (ub - ua) * (vc - va) - (vb - va) * (uc - ua);
-  const du = ((zb - za) * (vc - va) - (vb - va) * (zc - za)) / d;
   const dv = ((ub - ua) * (zc - za) - (zb - za) * (uc - ua)) / d;
+  span.du = ((zb - za) * (vc - va) - (vb - va) * (zc - za)) / d;
+  span.least = Math.min(za, zb, zc);
+  span.most = Math.max(za, zb, zc);
+  span.sign = det > 0 ? 1 : -1;
+  span.columns = columns;
   const slopeLong = (uc - ua) / (vc - va);
   const slopeLow = vb > va ? (ub - ua) / (vb - va) : 0;
   const slopeHigh = vc > vb ? (uc - ub) / (vc - vb) : 0;
-  /** Where the two shorter sides meet a row. */
-  const shortAt = (at: number): number => {
-    if (at >= vb && vc !== vb) return ub + (at - vb) * slopeHigh;
-    return vb > va ? ua + (at - va) * slopeLow : ub;
-  };
-  const { top, high, net, sum } = out;
   for (let row = first; row <= last; row++) {
     const at = Math.min(vc, Math.max(va, row));
     const long = ua + (at - va) * slopeLong;
-    const short = shortAt(at);
-    const left = Math.min(long, short);
-    const right = Math.max(long, short);
-    const from = Math.max(0, Math.ceil(left - beside));
-    const to = Math.min(columns - 1, Math.floor(right + beside));
-    const counted = row >= va && row < vc;
-    let z = za + (row - va) * dv + (from - ua) * du;
-    for (let column = from, k = row * columns + from; column <= to; column++, k++, z += du) {
-      // A steep triangle's plane runs far off beside it; a corner is never left.
-      const h = Math.min(most, Math.max(least, z));
-      if (h > top[k]) top[k] = h;
-      if (counted && column >= left && column < right) {
-        net[k] += sign;
-        sum[k] += sign * h;
-        if (h > high[k]) high[k] = h;
-      }
-    }
+    const short = at < vb || vc === vb ? (vb > va ? ua + (at - va) * slopeLow : ub) : ub + (at - vb) * slopeHigh;
+    span.row = row;
+    span.left = Math.min(long, short);
+    span.right = Math.max(long, short);
+    span.z = za + (row - va) * dv;
+    span.u = ua;
+    span.counted = row >= va && row < vc;
+    covered(out);
   }
 }
 

@@ -162,11 +162,12 @@ function verticesOnEdges({ positions: p, triangles: t }: Mesh, across: Int32Arra
   for (const { corner, low, high } of edges) {
     while (from < vertices.length && along(vertices[from]) < low) from++;
     const [a, b, apex] = [t[corner], t[nextCorner(corner)], t[lastCorner(corner)]];
+    const edge = { a, b, tolerance };
     const list: { v: number; s: number }[] = [];
     for (let i = from; i < vertices.length && along(vertices[i]) <= high; i++) {
       const v = vertices[i];
       if (v === a || v === b || v === apex) continue;
-      const s = shareAlong(p, [a, b], v, tolerance);
+      const s = shareAlong(p, edge, v);
       if (s !== null) list.push({ v, s });
     }
     if (list.length > 0) onEdge.set(corner, list);
@@ -175,13 +176,17 @@ function verticesOnEdges({ positions: p, triangles: t }: Mesh, across: Int32Arra
 }
 
 /** Where along an edge a vertex lies, between its ends; null when it lies farther off than the tolerance. */
-function shareAlong(p: Float64Array, [a, b]: readonly [number, number], v: number, tolerance: number): number | null {
-  const d = [0, 1, 2].map((k) => p[b * 3 + k] - p[a * 3 + k]);
-  const e = [0, 1, 2].map((k) => p[v * 3 + k] - p[a * 3 + k]);
-  const s = (e[0] * d[0] + e[1] * d[1] + e[2] * d[2]) / (d[0] * d[0] + d[1] * d[1] + d[2] * d[2]);
+function shareAlong(p: Float64Array, { a, b, tolerance }: { a: number; b: number; tolerance: number }, v: number): number | null {
+  const dx = p[b * 3] - p[a * 3];
+  const dy = p[b * 3 + 1] - p[a * 3 + 1];
+  const dz = p[b * 3 + 2] - p[a * 3 + 2];
+  const ex = p[v * 3] - p[a * 3];
+  const ey = p[v * 3 + 1] - p[a * 3 + 1];
+  const ez = p[v * 3 + 2] - p[a * 3 + 2];
+  const s = (ex * dx + ey * dy + ez * dz) / (dx * dx + dy * dy + dz * dz);
   if (!(s > 0 && s < 1)) return null;
-  const far = (e[0] - s * d[0]) ** 2 + (e[1] - s * d[1]) ** 2 + (e[2] - s * d[2]) ** 2;
-  return far > tolerance * tolerance ? null : s;
+  const [x, y, z] = [ex - s * dx, ey - s * dy, ez - s * dz];
+  return x * x + y * y + z * z > tolerance * tolerance ? null : s;
 }
 
 function keepRaw(t: Uint32Array, keep: (tri: number) => boolean): Uint32Array {
