@@ -18,8 +18,7 @@ export default tseslint.config(
     },
   },
   {
-    // Functions that a reader holds in mind at once. What is longer from before stands counted in eslint-suppressions.json, which only shrinks:
-    // "npx eslint . --prune-suppressions" after mending one.
+    // Functions that a reader holds in mind at once. None is let off.
     files: ['core/src/**/*.ts', 'server/src/**/*.ts', 'web/**/*.{ts,tsx}', 'demo/src/**/*.ts'],
     rules: {
       complexity: ['error', 15],

@@ -93,7 +93,10 @@ function sliverEdge(p: Float64Array, t: Uint32Array, tri: number): number {
   return twice <= 1e-14 * most * most ? tri * 3 + squared.indexOf(most) : -1;
 }
 
-/** Leaves out doubles: one of two that run the same way stays; two that run opposite ways are a wall of no thickness and both go. */
+/**
+ * Leaves out doubles. Of triangles over the same three corners those that run opposite ways are walls of no thickness and go, two by two; of what is left,
+ * all running one way, one stays.
+ */
 export function withoutDoubles(mesh: Mesh): { mesh: Mesh; dropped: number } {
   const { triangles: t } = mesh;
   const { first, same, opposite } = doubledTriangles(t, mesh.positions.length / 3);
@@ -104,11 +107,20 @@ export function withoutDoubles(mesh: Mesh): { mesh: Mesh; dropped: number } {
     const k = [0, 1, 2].find((c) => t[i * 3 + c] === low)!;
     return t[i * 3 + ((k + 1) % 3)];
   };
+  /** By the earliest of each group: how many more run as it does than the other way, and the earliest of those. */
+  const groups = new Map<number, { more: number; other: number }>();
   for (let i = 0; i < first.length; i++) {
-    const j = first[i];
-    if (j < 0 || gone[j]) continue;
+    if (first[i] < 0) continue;
+    const group = groups.get(first[i]) ?? { more: 1, other: -1 };
+    const as = runs(i) === runs(first[i]);
+    group.more += as ? 1 : -1;
+    if (!as && group.other < 0) group.other = i;
+    groups.set(first[i], group);
     gone[i] = 1;
-    if (runs(i) !== runs(j)) gone[j] = 1;
+  }
+  for (const [earliest, { more, other }] of groups) {
+    if (more <= 0) gone[earliest] = 1;
+    if (more < 0) gone[other] = 0;
   }
   let dropped = 0;
   for (const g of gone) dropped += g;
