@@ -31,7 +31,7 @@ export function NumberField({
   useEffect(() => setText(String(value)), [value]);
   const typed = typedNumber(text);
   const valid = typed !== null && typed >= low && typed <= high;
-  const range = valid ? undefined : unit === 'mm' ? `From ${len(low)} to ${len(high)}` : `From ${low} to ${high} ${unit}`;
+  const range = valid ? undefined : unit === 'mm' ? `From ${len(low)} to ${len(high)}` : `From ${low} to ${high} ${unit}`.trim();
   const done = () => {
     if (valid && typed !== value) save(typed);
   };
@@ -44,7 +44,7 @@ export function NumberField({
         <span>
           <Input
             style={{ width }}
-            aria-label={`${label}, ${unit}`}
+            aria-label={unit ? `${label}, ${unit}` : label}
             inputMode="decimal"
             value={text}
             aria-invalid={!valid}
