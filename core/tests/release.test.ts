@@ -15,7 +15,7 @@ import { readyReceivers } from '../src/receivers/ready.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
 import { comparedParts, type Manifest, type PartPrint } from '../src/release/manifest.ts';
 import { composed, settledNames, usualNaming, type NameFigures, type NamePiece } from '../src/release/names.ts';
-import { partsListCsv, readPartsList, rowFor } from '../src/release/parts-list.ts';
+import { partsListCsv, readPartsList, rowFinder } from '../src/release/parts-list.ts';
 import { checkRelease } from '../src/release/schema.ts';
 import { zipped } from '../src/release/zip.ts';
 import { builder as b, rect } from './sheet.data.ts';
@@ -57,28 +57,44 @@ describe('parts lists', () => {
       'Part number;Name;Qty;Material;Thickness mm\r\nA-1;"Plate; left";2;steel;1,5\r\nA-2;Side;two;steel;1\r\n;;3;;\r\nA-3;Lid;1;;\r\n',
     );
     expect(rows).toEqual([
-      { number: 'A-1', name: 'Plate; left', quantity: 2, material: 'steel', thickness: 1.5 },
-      { number: 'A-3', name: 'Lid', quantity: 1, material: '', thickness: null },
+      { number: 'A-1', name: 'Plate; left', quantity: 2, material: 'steel', thickness: 1.5, variant: null },
+      { number: 'A-3', name: 'Lid', quantity: 1, material: '', thickness: null, variant: null },
     ]);
     expect(bad).toEqual([{ line: 3, why: expect.stringContaining('quantity') }, { line: 4, why: expect.stringContaining('neither') }]); // prettier-ignore
     expect(() => readPartsList('colour,weight\nred,3\n')).toThrow('no column for part number or name');
   });
   test('written, it is read the same by itself and by another reader (Python’s csv module)', () => {
-    const rows = [{ number: 'A "1"', name: 'Plate, left', quantity: 2, material: 'steel\nhot', thickness: 1.5 }, { number: '=SUM(A1)', name: 'Lid', quantity: null, material: '', thickness: null }]; // prettier-ignore
+    const rows = [{ number: 'A "1"', name: 'Plate, left', quantity: 2, material: 'steel\nhot', thickness: 1.5, variant: '' }, { number: '=SUM(A1)', name: 'Lid', quantity: null, material: '', thickness: null, variant: 'tall' }]; // prettier-ignore
     const text = partsListCsv(rows);
-    expect(readPartsList(text).rows[0]).toEqual(rows[0]);
+    expect(readPartsList(text).rows).toEqual(rows);
     const theirs = JSON.parse(
       execFileSync('/usr/bin/python3', ['-c', 'import csv,json,sys; print(json.dumps(list(csv.reader(sys.stdin))))'], { input: text, encoding: 'utf8' }),
     );
-    expect(theirs[1]).toEqual(['A "1"', 'Plate, left', '2', 'steel\nhot', '1.5']);
+    expect(theirs[1]).toEqual(['A "1"', 'Plate, left', '2', 'steel\nhot', '1.5', '']);
     // A cell that begins like a formula stays a text.
     expect(theirs[2][0]).toBe("'=SUM(A1)");
   });
   test('a part finds its row by number first, then by name', () => {
     const list = readPartsList('part number,name,quantity\nA-1,Cup,2\nA-2,Lid,3\n').rows;
-    expect(rowFor(list, { name: 'Lid', partNumber: 'A-1' })!.quantity).toBe(2);
-    expect(rowFor(list, { name: 'LID' })!.quantity).toBe(3);
-    expect(rowFor(list, { name: 'other' })).toBeNull();
+    const rowOf = rowFinder(list);
+    expect(rowOf({ name: 'Lid', partNumber: 'A-1' })!.quantity).toBe(2);
+    expect(rowOf({ name: 'LID' })!.quantity).toBe(3);
+    expect(rowOf({ name: 'a-2' })!.name).toBe('Lid');
+    expect(rowOf({ name: 'other' })).toBeNull();
+    // A list without variants speaks of all of them.
+    expect(rowOf({ name: 'Lid', variant: 'tall' })!.quantity).toBe(3);
+  });
+  test('with a column for variants each row speaks of its own', () => {
+    const rowOf = rowFinder(readPartsList('name,quantity,material,variant\nCup,2,PETG,\nCup,3,brass,Tall\nLid,1,PLA,tall\n').rows);
+    expect(rowOf({ name: 'Cup' })!.material).toBe('PETG');
+    expect(rowOf({ name: 'Cup', variant: 'tall' })!.material).toBe('brass');
+    expect(rowOf({ name: 'Cup', variant: 'short' })).toBeNull();
+    expect(rowOf({ name: 'Lid' })).toBeNull();
+  });
+  test('a quantity with a comma is refused, since it may be a thousand; a thickness may have a decimal comma', () => {
+    const { rows, bad } = readPartsList('name;quantity;thickness\nCup;1,000;2\nLid;12;1,5\nRod;1e3;\n');
+    expect(bad).toEqual([{ line: 2, why: expect.stringMatching(/whole number from 1 to 100,000/) }]);
+    expect(rows.map((r) => [r.name, r.quantity, r.thickness])).toEqual([['Lid', 12, 1.5], ['Rod', 1000, null]]); // prettier-ignore
   });
 });
 

@@ -462,12 +462,26 @@ describe('runs', () => {
     const jobId = await boxes(world, 6);
     const list = 'part number,name,quantity,material,thickness\nK-1,Box 1,2,PETG,3\nK-2,Box 2,many,PETG,3\nK-3,Box 3,1,PLA,4\nK-9,Nothing,1,,\n';
     expect(await takePartsList(world.db, jobId, list)).toEqual({ changed: 2, rows: 3, bad: [{ line: 3, why: expect.stringContaining('quantity') }], unused: ['K-9'] }); // prettier-ignore
-    expect((await givePartsList(world.db, jobId)).split('\r\n')[1]).toBe('K-1,Box 1,2,PETG,3');
+    expect((await givePartsList(world.db, jobId)).split('\r\n')[1]).toBe('K-1,Box 1,2,PETG,3,');
     expect(await makeVariant(world.db, jobId, { parts: (await jobView(world.db, jobId)).parts.slice(0, 2).map((p) => p.id), variant: 'tall', times: 3 })).toBe(
       2,
     );
     const job = await jobView(world.db, jobId);
     expect(job.parts.filter((p) => p.variant === 'tall').map((p) => [p.name, p.quantity])).toEqual([['Box 1', 6], ['Box 2', 3]]); // prettier-ignore
+    // Given out and taken back as it is, nothing changes: each variant has a row of its own.
+    const [tall] = job.parts.filter((p) => p.variant === 'tall');
+    await changePart(world.db, tall.id, { version: tall.version, what: 'stock', fields: { material: 'brass' } });
+    expect(await takePartsList(world.db, jobId, await givePartsList(world.db, jobId))).toMatchObject({ changed: 0, rows: 8, bad: [], unused: [] });
+    await stepHistory(world.db, jobId, 'undo');
+    // The same variant again would be two parts of one name; more than can be made is refused, not made less.
+    const again = (change: object) => makeVariant(world.db, jobId, { parts: [job.parts[0].id], variant: 'short', ...change });
+    await expect(again({ variant: 'Tall' })).rejects.toMatchObject({ code: 'same-variant' });
+    await expect(again({ times: 10_000 * 6 })).rejects.toThrow();
+    await changePart(world.db, job.parts[0].id, { version: job.parts[0].version, what: 'many', fields: { quantity: 20 } });
+    await expect(again({ times: 5001 })).rejects.toThrow('"Box 1" would be made 100020 times; at most 100000 can be.');
+    expect(await again({ times: 5000 })).toBe(1);
+    await stepHistory(world.db, jobId, 'undo');
+    await stepHistory(world.db, jobId, 'undo');
     await world.bring(jobId, 'paths-data-02-t.svg');
     const read = await world.until(jobId, allRead);
     const sign = read.parts.find((p) => p.summary.kind === 'drawing')!;

@@ -9,7 +9,7 @@ import { firstRecipe } from '../recipe/recipe.ts';
 import type { Receiver } from '../receivers/receivers.ts';
 import { makeFile, Skipped, type GeometryOf, type MadeFile } from './make.ts';
 import type { Manifest, NotMade, ReleasedFile } from './manifest.ts';
-import { rowFor, type PartsRow } from './parts-list.ts';
+import { rowFinder, type PartsRow } from './parts-list.ts';
 import type { Plan, ReleaseRow, SourceFile } from './plan.ts';
 import type { PlanPart } from './recipe.ts';
 
@@ -24,11 +24,12 @@ export type Told = (done: number, of: number, what: string) => void;
 /** Parts of read files as a release sees them, with what a parts list adds; and the way back to their geometry. */
 export function partsOf(sources: readonly Source[], list: readonly PartsRow[], receivers: readonly Receiver[]): { parts: PlanPart[]; geometryOf: GeometryOf } {
   const held = new Map<string, DesignPart>();
+  const rowOf = rowFinder(list);
   const ordered = [...sources].sort((a, b) => (a.file < b.file ? -1 : 1));
   const parts = ordered.flatMap((source) =>
     source.design.parts.map((part, index): PlanPart => {
       const { summary } = part;
-      const row = rowFor(list, summary);
+      const row = rowOf(summary);
       const key = `${source.file}#${index + 1}`;
       held.set(key, part);
       return {

@@ -1,5 +1,5 @@
 import type { PartSummary } from 'tall-kite/model/design';
-import { partsListCsv, readPartsList, rowFor, type PartsRow } from 'tall-kite/release/parts-list';
+import { partsListCsv, readPartsList, rowFinder, type PartsRow } from 'tall-kite/release/parts-list';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 import type { Database } from '../database/connect.ts';
 import type { PartFields } from '../database/tables.ts';
@@ -54,10 +54,11 @@ export async function takePartsList(db: Database, jobId: string, text: string): 
   const { rows, bad } = readPartsList(text);
   return db.transaction().execute(async (trx) => {
     const used = new Set<PartsRow>();
+    const rowOf = rowFinder(rows);
     const deltas: PartDelta[] = [];
     for (const part of await listed(trx, jobId).forUpdate('parts').execute()) {
       const has = propertiesOf(part);
-      const row = rowFor(rows, { name: part.name, partNumber: has.number || null });
+      const row = rowOf({ name: part.name, partNumber: has.number || null, variant: part.variant });
       if (!row) continue;
       used.add(row);
       const after: PartFields = {};

@@ -14,6 +14,9 @@ export interface VariantWish {
   thickness: number | null;
 }
 
+/** A part is made at most so many times. */
+const mostPieces = 100_000;
+
 const schema = Joi.object<VariantWish>({
   parts: Joi.array().items(Joi.string().uuid()).min(1).max(10_000).required(),
   variant: Joi.string().trim().min(1).max(60).required(),
@@ -37,8 +40,18 @@ export async function makeVariant(db: Database, jobId: string, input: unknown): 
       .orderBy('position')
       .execute();
     if (rows.length !== parts.length) throw noSuchPart();
-    const taken = rows.find((r) => r.variant.toLowerCase() === variant.toLowerCase());
-    if (taken) throw new Unusable('same-variant', `"${taken.name}" is of the variant "${variant}" already.`, 'Give the new variant another name.');
+    const known = await trx.selectFrom('parts').select(['name', 'design_id', 'variant']).where('job_id', '=', jobId).where('removed', '=', false).execute();
+    const named = (p: { design_id: string; name: string }) => `${p.design_id} ${p.name.toLowerCase()}`;
+    const chosen = new Set(rows.map(named));
+    const taken = known.find((r) => r.variant.toLowerCase() === variant.toLowerCase() && chosen.has(named(r)));
+    if (taken) throw new Unusable('same-variant', `"${taken.name}" has the variant "${variant}" already.`, 'Give the new variant another name.');
+    const most = rows.find((r) => r.quantity * times > mostPieces);
+    if (most)
+      throw new Unusable(
+        'too-many',
+        `"${most.name}" would be made ${most.quantity * times} times; at most ${mostPieces} can be.`,
+        'Multiply by less; nothing was changed.',
+      );
     const next = new Map<string, number>();
     const deltas = [];
     for (const row of rows) {
@@ -59,7 +72,7 @@ export async function makeVariant(db: Database, jobId: string, input: unknown): 
           ...copied,
           position,
           variant,
-          quantity: Math.min(100_000, row.quantity * times),
+          quantity: row.quantity * times,
           material: material || row.material,
           thickness: thickness ?? row.thickness,
           summary: JSON.stringify(row.summary),
