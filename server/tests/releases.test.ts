@@ -469,8 +469,8 @@ describe('runs', () => {
     const job = await jobView(world.db, jobId);
     expect(job.parts.filter((p) => p.variant === 'tall').map((p) => [p.name, p.quantity])).toEqual([['Box 1', 6], ['Box 2', 3]]); // prettier-ignore
     // Given out and taken back as it is, nothing changes: each variant has a row of its own.
-    const [tall] = job.parts.filter((p) => p.variant === 'tall');
-    await changePart(world.db, tall.id, { version: tall.version, what: 'stock', fields: { material: 'brass' } });
+    const [brazen] = job.parts.filter((p) => p.variant === 'tall');
+    await changePart(world.db, brazen.id, { version: brazen.version, what: 'stock', fields: { material: 'brass' } });
     expect(await takePartsList(world.db, jobId, await givePartsList(world.db, jobId))).toMatchObject({ changed: 0, rows: 8, bad: [], unused: [] });
     await stepHistory(world.db, jobId, 'undo');
     // The same variant again would be two parts of one name; more than can be made is refused, not made less.
