@@ -6,8 +6,11 @@ import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import type { Unusable } from 'tall-kite/base/finding';
 import { decodePicture } from 'tall-kite/formats/picture/decode';
 import { binaryStl } from 'tall-kite/formats/stl/write';
+import { usualChoices, type ReadChoices } from 'tall-kite/model/choices';
+import { bringIn } from '../src/designs/designs.ts';
 import { jobView } from '../src/jobs/jobs.ts';
 import { changePart } from '../src/parts/change.ts';
+import { makeVariant } from '../src/parts/variants.ts';
 import {
   changeKept,
   checkTags,
@@ -25,7 +28,7 @@ import {
 } from '../src/stores/designs.ts';
 import { shelfZip, takeShelfZip } from '../src/stores/shelf-zip.ts';
 import { sweep } from '../src/standing/sweep.ts';
-import { allRead, dataFile, makeWorld, type World } from './world.ts';
+import { allRead, dataFile, makeWorld, manyBoxes, type World } from './world.ts';
 
 let world: World;
 beforeAll(async () => {
@@ -51,6 +54,12 @@ const codeOf = async (work: Promise<unknown>) => work.then(
   () => null,
   (e: Unusable) => [e.code, e.remedy !== ''],
 ); // prettier-ignore
+
+const all = async (bytes: AsyncGenerator<Uint8Array>) => {
+  const pieces: Uint8Array[] = [];
+  for await (const piece of bytes) pieces.push(piece);
+  return new Uint8Array(Buffer.concat(pieces));
+};
 
 describe('keeping', () => {
   test('a solid, a mesh and a drawing: figures, and pictures that are no blank', async () => {
@@ -181,6 +190,65 @@ describe('jobs', () => {
     expect((await jobView(world.db, jobId)).parts[0].recipe.facets.deviation).toBe(0.123);
   });
 
+  test('recipes go with the bodies of the file, whatever stands between them in the ledger; kept again, the stores have the newer ones', async () => {
+    const jobId = await world.job();
+    await world.bring(jobId, 'three.obj', manyBoxes(3));
+    const first = await world.until(jobId, allRead);
+    // A variant of the first body, and then a next revision: it stands between the first and the second.
+    await makeVariant(world.db, jobId, { parts: [first.parts[0].id], variant: 'tall' });
+    await bringIn(world.db, world.blobs, { jobId, name: 'three-B.obj', source: Readable.from([manyBoxes(3, [1])]), replaces: first.designs[0].id });
+    const job = await world.until(jobId, allRead);
+    expect(job.parts.map((p) => [p.name, p.variant])).toEqual([['Box 1', ''], ['Box 1', 'tall'], ['Box 2', ''], ['Box 3', '']]); // prettier-ignore
+    const set = async (at: number, deviation: number) => {
+      const { id, version, recipe } = (await jobView(world.db, jobId)).parts[at];
+      await changePart(world.db, id, { version, what: 'recipe', fields: { recipe: { ...recipe, facets: { ...recipe.facets, deviation } } } });
+    };
+    for (const [at, deviation] of [0.11, 0.99, 0.22, 0.33].entries()) await set(at, deviation);
+    const design = job.designs.find((d) => d.fileName === 'three-B.obj')!.id;
+    const kept = await keepFromJob(world.db, design, {});
+    expect(kept.double).toBe(null);
+    const taken = async () => {
+      const other = await world.job();
+      await takeIntoJob(world.db, other, kept.id);
+      return (await world.until(other, allRead)).parts.map((p) => p.recipe.facets.deviation);
+    };
+    expect(await taken()).toEqual([0.11, 0.22, 0.33]);
+    expect(await keepFromJob(world.db, design, {})).toEqual({ id: kept.id, double: 'three-B.obj' });
+    await set(2, 0.44);
+    expect(await keepFromJob(world.db, design, {})).toEqual({ id: kept.id, double: 'three-B.obj', renewed: true });
+    expect(await taken()).toEqual([0.11, 0.44, 0.33]);
+  });
+
+  test('a design is read as it was in its job: in the next one, for its picture, and out of a zip', async () => {
+    const jobId = await world.job();
+    const svg = Buffer.from('<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="20mm" viewBox="0 0 40 20"><g id="one"><path d="M1 1h10v10h-10z" stroke="#ff0000" fill="none"/><path d="M20 1h10v10h-10z" stroke="#0000ff" fill="none"/></g></svg>'); // prettier-ignore
+    const bring = (choices: ReadChoices) => bringIn(world.db, world.blobs, { jobId, name: 'sign.svg', source: Readable.from([svg]), choices });
+    const byColour = { ...usualChoices, layersFrom: 'colours' as const };
+    const [coloured, usual] = [await bring(byColour), await bring(usualChoices)];
+    const job = await world.until(jobId, allRead);
+    const layers = (part: (typeof job.parts)[number]) => part.summary.drawing!.layers.length;
+    expect(job.parts.map((p) => [p.designId === coloured, layers(p)]).sort()).toEqual([[false, 1], [true, 2]]); // prettier-ignore
+    // The same bytes read otherwise are another design; what is read as usual is so whether that is said or not.
+    const one = await keepFromJob(world.db, coloured, { tags: ['read by colours'] });
+    const two = await keepFromJob(world.db, usual, {});
+    expect([one.double, two.double, one.id === two.id]).toEqual([null, null, false]);
+    expect((await keep('other name.svg', svg, {})).double).toBe('sign.svg');
+    const other = await world.job();
+    await takeIntoJob(world.db, other, one.id);
+    expect((await world.until(other, allRead)).parts.map(layers)).toEqual([2]);
+    await settled();
+    const zip = await all((await shelfZip(world.db, world.blobs, null)).bytes);
+    const manifest = JSON.parse(Buffer.from(unzipSync(zip)['shelf.json']).toString()) as { designs: { name: string; tags: string[]; choices: unknown }[] };
+    expect(manifest.designs.filter((d) => d.name === 'sign.svg').map((d) => [d.tags, d.choices])).toEqual(expect.arrayContaining([[['read by colours'], byColour], [[], null]])); // prettier-ignore
+    await changeKept(world.db, [one.id, two.id], { removed: true });
+    await takeShelfZip(world.db, world.blobs, zip, { shelf: null });
+    await settled();
+    const again = (await keptDesigns(world.db, { text: 'sign' })).entries.find((e) => e.tags.includes('read by colours'))!;
+    const third = await world.job();
+    await takeIntoJob(world.db, third, again.id);
+    expect((await world.until(third, allRead)).parts.map(layers)).toEqual([2]);
+  });
+
   test('a next revision takes the place of the last, which is kept with where it is used; only once', async () => {
     const { entries } = await keptDesigns(world.db, { text: 'first' });
     const { id } = await keep('first B.stl', tetra(78), { replaces: entries[0].id });
@@ -205,12 +273,6 @@ describe('jobs', () => {
 });
 
 describe('a shelf as a zip', () => {
-  const all = async (bytes: AsyncGenerator<Uint8Array>) => {
-    const pieces: Uint8Array[] = [];
-    for await (const piece of bytes) pieces.push(piece);
-    return new Uint8Array(Buffer.concat(pieces));
-  };
-
   test('goes out with a manifest and comes back elsewhere with its shelf, tags and recipes; doubles are told', async () => {
     const [shelf] = await shelves(world.db);
     const first = (await keptDesigns(world.db, { text: 'first' })).entries[0];

@@ -86,8 +86,8 @@ function KeepInStores({ part, tools }: { part: PartView; tools: JobTools }) {
   if (part.madeFrom !== null) return null;
   const keep = () =>
     void tools.guarded(async () => {
-      const { double } = await ask<Kept>(`/api/stores/designs?from=${part.designId}`, { method: 'POST' });
-      setSaid(double ? 'Is in the stores already' : 'Is in the stores now');
+      const { double, renewed } = await ask<Kept>(`/api/stores/designs?from=${part.designId}`, { method: 'POST' });
+      setSaid(renewed ? 'In the stores, with these recipes now' : double ? 'Is in the stores already' : 'Is in the stores now');
     });
   return (
     <Button onClick={keep} disabled={said !== ''} title="Its file with the recipes of its parts, to be found again in any job" data-test="keep-in-stores">

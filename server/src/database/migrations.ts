@@ -235,6 +235,13 @@ const fifteenth: Migration = {
   },
 };
 
+/** Designs in the stores are read as they were in the job they came from. */
+const sixteenth: Migration = {
+  async up(db: Kysely<unknown>) {
+    await sql`alter table kept_designs add column choices jsonb`.execute(db);
+  },
+};
+
 /** Brings the database to this version of the program, the queue's own tables too. */
 export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
   const migrator = new Migrator({
@@ -256,6 +263,7 @@ export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
         '013-materials': thirteenth,
         '014-what-changed': fourteenth,
         '015-removed': fifteenth,
+        '016-kept-choices': sixteenth,
       }),
     },
   });

@@ -83,7 +83,7 @@ export interface DesignsTable {
   /** The design that this is the next revision of. */
   replaces: string | null;
   /** Recipes that its parts begin with, in their order: it came from the stores. */
-  recipes: MaybeJson<Recipe[]>;
+  recipes: MaybeJson<(Recipe | null)[]>;
   /** The transaction that changed it last; the database sets it. */
   rev: Generated<number>;
   /** When a person removed it, and the parts that went with it; it can be brought back for a while. */
@@ -242,8 +242,10 @@ export interface KeptDesignsTable {
   revision: number;
   /** The next revision, which took its place. */
   replaced_by: string | null;
-  /** Recipes of its parts, in their order, when it came from a job. */
-  recipes: MaybeJson<Recipe[]>;
+  /** Recipes of what is in it, in its order, when it came from a job; null for what has none there any more. */
+  recipes: MaybeJson<(Recipe | null)[]>;
+  /** How it is read; null as usual. */
+  choices: MaybeJson<ReadChoices>;
   removed: Generated<boolean>;
   created_at: When;
   changed_at: When;

@@ -3,7 +3,7 @@ import { diagonalOf } from 'tall-kite/geometry/box';
 import type { Mesh } from 'tall-kite/geometry/mesh';
 import { together } from 'tall-kite/geometry/shells';
 import { nodeKernels, workingKernel } from 'tall-kite/kernel/load';
-import { usualChoices } from 'tall-kite/model/choices';
+import { usualChoices, type ReadChoices } from 'tall-kite/model/choices';
 import type { Design, Geometry } from 'tall-kite/model/design';
 import { readDesign } from 'tall-kite/pipeline/read';
 import { thumbnail, thumbnailOfDrawing } from 'tall-kite/pipeline/thumbnail';
@@ -15,6 +15,7 @@ export interface ShelveRequest {
   sha256: string;
   fileName: string;
   bytes: number;
+  choices: ReadChoices | null;
 }
 
 /** What the stores say of a design without opening it. Lengths as the file's numbers were read. */
@@ -44,8 +45,12 @@ const mostDrawn = 60;
 const mostCopies = 40;
 
 /** Reads a design for the stores: its figures and a small picture. Nothing else is kept of it but its own bytes. */
-export async function shelve(blobs: Blobs, { sha256, fileName }: ShelveRequest, progress: (share: number, what: string) => void): Promise<ShelveResult> {
-  const design = await readDesign(await blobs.read(sha256), fileName, { ...nodeKernels, progress }, usualChoices);
+export async function shelve(
+  blobs: Blobs,
+  { sha256, fileName, choices }: ShelveRequest,
+  progress: (share: number, what: string) => void,
+): Promise<ShelveResult> {
+  const design = await readDesign(await blobs.read(sha256), fileName, { ...nodeKernels, progress }, choices ?? usualChoices);
   const picture = await blobs.put([await pictureOf(design)]);
   return { figures: figuresOf(design), picture: picture.sha256 };
 }

@@ -128,17 +128,17 @@ async function storeRead(db: Database, design: Selectable<DesignsTable>, read: R
 }
 
 /** The recipe that a part brings with it from the stores, if its kind is still the same. */
-function recipeFrom(recipes: Recipe[] | null, position: number, part: { summary: PartSummary }): { recipe?: string } {
+function recipeFrom(recipes: (Recipe | null)[] | null, position: number, part: { summary: PartSummary }): { recipe?: string } {
   const recipe = recipes?.[position];
   return recipe && Boolean(recipe.drawing) === (part.summary.kind === 'drawing') ? { recipe: JSON.stringify(recipe) } : {};
 }
 
 async function shelveTask(db: Database, heavy: HeavyThread, id: string, helpers: JobHelpers): Promise<void> {
-  const kept = await db.selectFrom('kept_designs').select(['sha256', 'file_name', 'bytes', 'state']).where('id', '=', id).executeTakeFirst();
+  const kept = await db.selectFrom('kept_designs').select(['sha256', 'file_name', 'bytes', 'state', 'choices']).where('id', '=', id).executeTakeFirst();
   if (kept?.state !== 'queued') return;
   try {
     notTooOften(helpers);
-    const { figures, picture } = await heavy.call('shelve', { sha256: kept.sha256, fileName: kept.file_name, bytes: kept.bytes });
+    const { figures, picture } = await heavy.call('shelve', { sha256: kept.sha256, fileName: kept.file_name, bytes: kept.bytes, choices: kept.choices });
     await patient(() =>
       db
         .updateTable('kept_designs')

@@ -1,5 +1,7 @@
+import { isDeepStrictEqual } from 'node:util';
 import { Readable } from 'node:stream';
 import { sql } from 'kysely';
+import { usualChoices, type ReadChoices } from 'tall-kite/model/choices';
 import { Unusable } from 'tall-kite/base/finding';
 import { formats } from 'tall-kite/formats/registry';
 import { mostBytes } from 'tall-kite/pipeline/read';
@@ -72,7 +74,7 @@ type Row = {
   failure: { message: string; remedy: string } | null;
   picture: string | null;
   revision: number;
-  recipes: Recipe[] | null;
+  recipes: (Recipe | null)[] | null;
   created_at: Date;
 };
 
@@ -130,10 +132,13 @@ export async function keptDesigns(db: Database, { text = '', shelf, tag, page = 
   };
 }
 
-/** What became of a file that was to be kept: `double` when the stores have the same bytes already. */
+/** What became of a file that was to be kept. */
 export interface Kept {
   id: string;
+  /** The name under which the stores have the same bytes, read in the same way, already; null when they had not. */
   double: string | null;
+  /** Those had other recipes; they have these now. */
+  renewed?: boolean;
 }
 
 export interface Keeping {
@@ -141,7 +146,9 @@ export interface Keeping {
   tags?: string[];
   /** The design whose next revision it is. */
   replaces?: string;
-  recipes?: Recipe[] | null;
+  recipes?: (Recipe | null)[] | null;
+  /** How it is read; as usual where nothing is said. */
+  choices?: ReadChoices | null;
 }
 
 /** @throws Unusable unless something here opens files of that ending. */
@@ -166,29 +173,40 @@ export async function keepDesign(db: Database, blobs: Blobs, { name, source, ann
   return keepStored(db, { fileName, sha256, bytes }, how);
 }
 
+/** The design of the stores with the same bytes, read in the same way, which gets these recipes where it had others; null when there is none. */
+async function keptAlready(trx: Database, sha256: string, choices: string | null, recipes: string | null): Promise<Kept | null> {
+  const same = await trx
+    .selectFrom('kept_designs')
+    .select(['id', 'file_name', sql<boolean>`recipes is distinct from ${recipes}::jsonb`.as('other')])
+    .where('sha256', '=', sha256)
+    .where(sql<boolean>`choices is not distinct from ${choices}::jsonb`)
+    .where('removed', '=', false)
+    .where('replaced_by', 'is', null)
+    .executeTakeFirst();
+  if (!same) return null;
+  if (recipes === null || !same.other) return { id: same.id, double: same.file_name };
+  await trx.updateTable('kept_designs').set({ recipes, changed_at: new Date() }).where('id', '=', same.id).execute();
+  return { id: same.id, double: same.file_name, renewed: true };
+}
+
 /** The same for bytes that are stored already. */
 export function keepStored(db: Database, file: { fileName: string; sha256: string; bytes: number }, how: Keeping): Promise<Kept> {
   return db.transaction().execute(async (trx) => {
-    const same = await trx
-      .selectFrom('kept_designs')
-      .select(['id', 'file_name'])
-      .where('sha256', '=', file.sha256)
-      .where('removed', '=', false)
-      .where('replaced_by', 'is', null)
-      .executeTakeFirst();
-    if (same) return { id: same.id, double: same.file_name };
+    const choices = unusual(how.choices ?? null);
+    const recipes = how.recipes ? JSON.stringify(how.recipes) : null;
+    const there = await keptAlready(trx, file.sha256, choices, recipes);
+    if (there) return there;
     const old = how.replaces ? await currentRow(trx, how.replaces) : null;
     const { id } = await trx
       .insertInto('kept_designs')
       .values({
-        shelf_id: old ? old.shelf_id : (how.shelf ?? null),
         file_name: file.fileName,
         sha256: file.sha256,
         bytes: file.bytes,
-        tags: JSON.stringify(old ? old.tags : checkTags(how.tags ?? [])),
         state: 'queued',
-        revision: old ? old.revision + 1 : 1,
-        recipes: how.recipes ? JSON.stringify(how.recipes) : old?.recipes ? JSON.stringify(old.recipes) : null,
+        recipes,
+        choices,
+        ...(old ? fromBefore(old, how) : { shelf_id: how.shelf ?? null, tags: JSON.stringify(checkTags(how.tags ?? [])), revision: 1 }),
       })
       .returning('id')
       .executeTakeFirstOrThrow();
@@ -197,6 +215,21 @@ export function keepStored(db: Database, file: { fileName: string; sha256: strin
     return { id, double: null };
   });
 }
+
+/** What the next revision of a design has from the one before: its place and tags; its recipes and how it is read, where the new one brings none. */
+function fromBefore(old: Awaited<ReturnType<typeof currentRow>>, how: Keeping) {
+  const { shelf_id, tags, revision, recipes, choices } = old;
+  return {
+    shelf_id,
+    tags: JSON.stringify(tags),
+    revision: revision + 1,
+    ...(how.recipes || !recipes ? {} : { recipes: JSON.stringify(recipes) }),
+    ...(how.choices !== undefined || !choices ? {} : { choices: JSON.stringify(choices) }),
+  };
+}
+
+/** Choices that are not the usual ones, as the table takes them. */
+const unusual = (choices: ReadChoices | null): string | null => (choices === null || isDeepStrictEqual(choices, usualChoices) ? null : JSON.stringify(choices));
 
 const gone = () => new Unusable('no-such-design', 'That design is not in the stores any more.', 'Reload the page.');
 
@@ -215,25 +248,34 @@ export function checkTags(tags: readonly string[]): string[] {
   return out;
 }
 
-/** A design of a job into the stores, with the recipes of its parts in their order. */
+/** A design of a job into the stores, as it was read there and with the recipes of what is in it: of several parts of one body that of the first. */
 export async function keepFromJob(db: Database, designId: string, how: Keeping): Promise<Kept> {
-  const design = await db.selectFrom('designs').select(['id', 'file_name', 'sha256', 'bytes', 'state']).where('id', '=', designId).executeTakeFirst();
+  const design = await db
+    .selectFrom('designs')
+    .select(['id', 'file_name', 'sha256', 'bytes', 'state', 'choices'])
+    .where('id', '=', designId)
+    .executeTakeFirst();
   if (design?.state !== 'read') throw new Unusable('not-read', 'Only a design that was read can be kept.', 'Wait until it is read, or bring it in again.');
   const parts = await db
     .selectFrom('parts')
-    .select(['position', 'recipe', 'origin'])
+    .select(['recipe', 'origin', 'summary'])
     .where('design_id', '=', designId)
     .where('made_from', 'is', null)
     .where('removed', '=', false)
     .orderBy('position')
     .execute();
-  const recipes = parts.map((p) => p.recipe);
-  return keepStored(db, { fileName: design.file_name, sha256: design.sha256, bytes: design.bytes }, { ...how, recipes: recipes.length > 0 ? recipes : null });
+  // Places in the ledger are no bodies of the file: variants, copies and what was made stand between and behind them.
+  const recipes: (Recipe | null)[] = [];
+  for (const { recipe, origin } of parts) if (origin) recipes[origin.body - 1] ??= recipe;
+  const trace = parts.find((p) => p.origin && p.summary.traced)?.summary.traced?.choice;
+  const choices = trace ? { ...(design.choices ?? usualChoices), trace } : design.choices;
+  const { file_name: fileName, sha256, bytes } = design;
+  return keepStored(db, { fileName, sha256, bytes }, { ...how, choices, recipes: recipes.length > 0 ? Array.from(recipes, (r) => r ?? null) : null });
 }
 
 /** A design of the stores into a job, with its recipes. */
 export async function takeIntoJob(db: Database, jobId: string, keptId: string): Promise<string> {
-  const kept = await db.selectFrom('kept_designs').select(['file_name', 'sha256', 'bytes', 'recipes']).where('id', '=', keptId).executeTakeFirst();
+  const kept = await db.selectFrom('kept_designs').select(['file_name', 'sha256', 'bytes', 'recipes', 'choices']).where('id', '=', keptId).executeTakeFirst();
   if (!kept) throw gone();
   const job = await db.selectFrom('jobs').select('id').where('id', '=', jobId).executeTakeFirst();
   if (!job) throw new Unusable('no-such-job', 'There is no such job.', 'Go back to the list of jobs.');
@@ -246,7 +288,7 @@ export async function takeIntoJob(db: Database, jobId: string, keptId: string): 
         bytes: kept.bytes,
         sha256: kept.sha256,
         state: 'queued',
-        choices: null,
+        choices: kept.choices && JSON.stringify(kept.choices),
         replaces: null,
         variant: '',
         recipes: kept.recipes && JSON.stringify(kept.recipes),

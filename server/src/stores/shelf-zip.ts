@@ -2,6 +2,7 @@ import { Readable } from 'node:stream';
 import { Unzip, UnzipInflate, UnzipPassThrough } from 'fflate';
 import Joi from 'joi';
 import { asUnusable, Unusable } from 'tall-kite/base/finding';
+import { choicesSchema, type ReadChoices } from 'tall-kite/model/choices';
 import { mostBytes } from 'tall-kite/pipeline/read';
 import { zipped } from 'tall-kite/release/zip';
 import { safeFileName, type Recipe } from 'tall-kite/recipe/recipe';
@@ -13,7 +14,7 @@ import { keepDesign, makeShelf } from './designs.ts';
 /** What a zip of a shelf says of its files. */
 interface Manifest {
   shelf: string;
-  designs: { file: string; name: string; sha256: string; tags: string[]; recipes: Recipe[] | null }[];
+  designs: { file: string; name: string; sha256: string; tags: string[]; recipes: (Recipe | null)[] | null; choices?: ReadChoices | null }[];
 }
 
 const manifestName = 'shelf.json';
@@ -27,7 +28,7 @@ export async function shelfZip(db: Database, blobs: Blobs, shelf: string | null)
   if (!named) throw new Unusable('no-such-shelf', 'That shelf is not there any more.', 'Reload the page.');
   const rows = await db
     .selectFrom('kept_designs')
-    .select(['file_name', 'sha256', 'tags', 'recipes'])
+    .select(['file_name', 'sha256', 'tags', 'recipes', 'choices'])
     .where('shelf_id', shelf ? '=' : 'is', shelf)
     .where('removed', '=', false)
     .where('replaced_by', 'is', null)
@@ -35,7 +36,14 @@ export async function shelfZip(db: Database, blobs: Blobs, shelf: string | null)
     .orderBy('id')
     .execute();
   const taken = new Set<string>([manifestName]);
-  const designs = rows.map((row) => ({ file: freeName(row.file_name, taken), name: row.file_name, sha256: row.sha256, tags: row.tags, recipes: row.recipes }));
+  const designs = rows.map((row) => ({
+    file: freeName(row.file_name, taken),
+    name: row.file_name,
+    sha256: row.sha256,
+    tags: row.tags,
+    recipes: row.recipes,
+    choices: row.choices,
+  }));
   const manifest: Manifest = { shelf: named.name, designs };
   const files = [
     { name: manifestName, bytes: () => Promise.resolve(new TextEncoder().encode(`${JSON.stringify(manifest, null, 2)}\n`)) },
@@ -70,7 +78,9 @@ const manifestSchema = Joi.object<Manifest>({
         name: Joi.string().max(300).required(),
         sha256: Joi.string().hex().length(64).required(),
         tags: Joi.array().items(Joi.string().max(40)).max(20).required(),
-        recipes: Joi.array().items(recipeSchema).max(5000).allow(null).required(),
+        recipes: Joi.array().items(recipeSchema.allow(null)).max(5000).allow(null).required(),
+        // Absent in zips of earlier versions.
+        choices: choicesSchema.allow(null),
       }),
     )
     .max(mostEntries)
@@ -87,9 +97,9 @@ export async function takeShelfZip(db: Database, blobs: Blobs, zip: Uint8Array, 
   const out: TakenIn = { shelf: wanted.shelf ?? (manifest && (await shelfNamed(db, manifest.shelf))), kept: 0, doubles: [], skipped: [] };
   for (const { name, bytes } of entries) {
     if (name === manifestName && manifest) continue;
-    const said = manifest?.designs.find((d) => d.file === name) ?? { name: name.split('/').pop()!, tags: [], recipes: null };
+    const said = manifest?.designs.find((d) => d.file === name) ?? { name: name.split('/').pop()!, tags: [], recipes: null, choices: null };
     try {
-      const how = { shelf: out.shelf, tags: said.tags, recipes: said.recipes };
+      const how = { shelf: out.shelf, tags: said.tags, recipes: said.recipes, choices: said.choices };
       const kept = await keepDesign(db, blobs, { name: said.name, source: Readable.from([Buffer.from(bytes)]), announced: bytes.length }, how);
       if (kept.double) out.doubles.push({ file: said.name, as: kept.double });
       else out.kept++;
