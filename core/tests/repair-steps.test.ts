@@ -300,13 +300,16 @@ describe('seams', () => {
     expect(seamsOf(together([upper, bitten(0.05)]))).not.toBe(null);
     expect(seamsOf(together([upper, bitten(0.6)]))).toBe(null);
   });
-  test('a slit between two rims of few edges is none', () => {
-    const tooth = (n: number): Mesh =>
-      meshOf(
-        [0, 0, 0, 4, 0, 0, 2, 3, 0].map((v, i) => (i % 3 === 2 ? n : v)),
-        [0, 1, 2],
-      );
-    expect(seamsOf(tooth(0))).toBe(null);
+  test.each([
+    [5, false],
+    [6, true],
+  ])('two rims of %i edges beside each other: a seam: %s', (n, seam) => {
+    // prettier-ignore
+    const disc = (z: number, back: boolean): Mesh => {
+      const rim = Array.from({ length: n }, (_, i) => [10 * Math.cos((2 * Math.PI * i) / n), 10 * Math.sin((2 * Math.PI * i) / n), z]);
+      return movedMesh(meshOf([...rim.flat(), 0, 0, z], rim.flatMap((_, i) => [i, (i + 1) % n, n])), [0, 0, 0], back); // prettier-ignore
+    };
+    expect(seamsOf(together([disc(0, true), disc(0.1, false)])) !== null).toBe(seam);
   });
 });
 

@@ -22,6 +22,18 @@ export function middleOfTriangle({ positions: p, triangles: t }: Mesh, tri: numb
   return [(p[a] + p[b] + p[c]) / 3, (p[a + 1] + p[b + 1] + p[c + 1]) / 3, (p[a + 2] + p[b + 2] + p[c + 2]) / 3];
 }
 
+/** The angle at a point between the ways to two others, all by where they begin among the coordinates, rad; 0 where two fall together. @example angleAt([0, 0, 0, 1, 0, 0, 0, 1, 0], 0, 3, 6) // a right angle */
+export function angleAt(p: ArrayLike<number>, at: number, a: number, b: number): number {
+  const ux = p[a] - p[at];
+  const uy = p[a + 1] - p[at + 1];
+  const uz = p[a + 2] - p[at + 2];
+  const vx = p[b] - p[at];
+  const vy = p[b + 1] - p[at + 1];
+  const vz = p[b + 2] - p[at + 2];
+  const long = Math.sqrt((ux * ux + uy * uy + uz * uz) * (vx * vx + vy * vy + vz * vz));
+  return long === 0 ? 0 : Math.acos(Math.max(-1, Math.min(1, (ux * vx + uy * vy + uz * vz) / long)));
+}
+
 /**
  * One triangle of a mesh at a time, for loops that make nothing: where its corners are, its two edges from the first corner, and their cross
  * product n, which is as long as twice the area and looks outside. Lengths in the mesh's own unit.

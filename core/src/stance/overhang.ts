@@ -1,7 +1,6 @@
 import { largestOf } from '../base/rows.ts';
 import { groupedBy, Sets } from '../base/sets.ts';
 import { Triangle } from '../geometry/triangle.ts';
-import { cross } from '../geometry/vector.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
 import { buildBvh } from '../geometry/bvh/build.ts';
 import { alongRay } from '../geometry/bvh/ray.ts';
@@ -130,11 +129,11 @@ class Hanging {
     this.count = t.length / 3;
     this.area = new Float64Array(this.count);
     this.normals = new Float64Array(t.length);
+    const tri = new Triangle(mesh);
     for (let i = 0; i < this.count; i++) {
-      const [a, b, c] = [t[i * 3] * 3, t[i * 3 + 1] * 3, t[i * 3 + 2] * 3];
-      const n = cross([p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]], [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]]);
-      const l = Math.hypot(...n);
-      for (let k = 0; k < 3; k++) this.normals[i * 3 + k] = l > 0 ? n[k] / l : 0;
+      const { nx, ny, nz } = tri.at(i);
+      const l = Math.hypot(nx, ny, nz);
+      if (l > 0) this.normals.set([nx / l, ny / l, nz / l], i * 3);
       this.area[i] = l / 2;
     }
     const box = boxOf(p);

@@ -1,4 +1,5 @@
 import type { Mesh } from '../geometry/mesh.ts';
+import { angleAt } from '../geometry/triangle.ts';
 
 /** Where a picture is taken from, and how large it is. */
 export interface Look {
@@ -229,18 +230,6 @@ function aroundOf(mesh: Mesh, asked: Uint8Array): Normals {
     angles[i + 2] = Math.max(0, Math.PI - first - second);
   }
   return { facets, angles, starts, around };
-}
-
-/** The angle at a point between the ways to two others, rad. */
-function angleAt(p: Float64Array, at: number, a: number, b: number): number {
-  const ux = p[a] - p[at];
-  const uy = p[a + 1] - p[at + 1];
-  const uz = p[a + 2] - p[at + 2];
-  const vx = p[b] - p[at];
-  const vy = p[b + 1] - p[at + 1];
-  const vz = p[b + 2] - p[at + 2];
-  const long = Math.sqrt((ux * ux + uy * uy + uz * uz) * (vx * vx + vy * vy + vz * vz));
-  return long === 0 ? 0 : Math.acos(Math.max(-1, Math.min(1, (ux * vx + uy * vy + uz * vz) / long)));
 }
 
 /** Samples of wide triangles take the mean of their corners' normals, by where in the triangle they are. Corners are found when they are first asked for. */

@@ -141,21 +141,16 @@ function grouped(rows: readonly Row[]): { groups: Group[]; made: Row[] } {
 
 /** Parts of a job that were made from some of these parts, or from what was made of them, as the job's history tells. */
 async function madeOf(trx: Database, jobId: string, sources: ReadonlySet<string>): Promise<Row[]> {
-  const kept = await trx
-    .selectFrom('changes')
-    .select('parts')
-    .where('job_id', '=', jobId)
-    .where('undone', '=', false)
-    .where(sql<boolean>`parts @> '[{"after": {"removed": false}}]'`)
-    .orderBy('id')
-    .execute();
+  // Parts that only a revision left out are not what the new ones were made from.
+  const { rows: kept } = await sql<{ fresh: string[]; spent: string[] }>`
+    select array(select p->>'part' from jsonb_array_elements(parts) p where p->'after'->'removed' = 'false') as fresh,
+      array(select p->>'part' from jsonb_array_elements(parts) p where p->'after'->'left_out' = 'true' and not p->'after' ? 'change') as spent
+    from changes where job_id = ${jobId} and not undone and parts @> '[{"after": {"removed": false}}]' order by id`.execute(trx);
   const from = new Set(sources);
   const made: string[] = [];
-  for (const { parts } of kept) {
-    // Parts that only a revision left out are not what the new ones were made from.
-    if (!parts.some((p) => from.has(p.part) && p.after.left_out === true && !p.after.change)) continue;
-    const fresh = parts.filter((p) => p.after.removed === false && !from.has(p.part)).map((p) => p.part);
-    made.push(...fresh);
+  for (const { fresh, spent } of kept) {
+    if (!spent.some((part) => from.has(part))) continue;
+    made.push(...fresh.filter((part) => !from.has(part)));
     for (const part of fresh) from.add(part);
   }
   if (made.length === 0) return [];

@@ -1,4 +1,4 @@
-import type { HoleFill } from '../repair/holes.ts';
+import type { HoleFill } from '../repair/fill.ts';
 
 /** What is to be mended, and how. Lengths in mm. */
 export interface MendChoice {

@@ -5,7 +5,8 @@ import { edgesOf, nextCorner, openLoops, type Loop } from '../../geometry/edges.
 import { measureMesh, type Mesh } from '../../geometry/mesh.ts';
 import { keepTriangles, shellsOf, type Shells } from '../../geometry/shells.ts';
 import { crossingsOf, touchShare } from '../soundness/crossings.ts';
-import { fillHole, leastTurn, mostExact, type FillLimits, type HoleFill } from './holes.ts';
+import { fillHole, type HoleFill } from './fill.ts';
+import { leastTurn, mostExact, type FillLimits } from './holes.ts';
 import { sub, vecAt } from '../../geometry/vector.ts';
 import { withIslands } from './islands.ts';
 
